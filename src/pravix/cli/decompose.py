@@ -1,0 +1,54 @@
+"""The command that splits a file into third normal form and tells how."""
+
+from __future__ import annotations
+
+import click
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import blanks_option, json_option, largest_option, ledger_option, source_argument
+from pravix.cli.show import Screen, print_json
+from pravix.cli.story import show_story
+from pravix.handover.document import design_document
+from pravix.handover.folder import write_design
+
+
+@click.command("decompose")
+@source_argument
+@click.option(
+    "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
+)
+@blanks_option
+@largest_option(3, "3, which is as far as rules are weighed")
+@ledger_option
+@json_option
+@click.pass_context
+def command(
+    context: click.Context,
+    source: str,
+    out: str | None,
+    blanks: str,
+    largest: int | None,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
+    """Split the file into tables in third normal form, tell every step, and prove that nothing is lost.
+
+    The exit status is 1 where the proof fails; then nothing is written.
+    """
+
+    analysis = Analysis(source, ledger, blanks, largest)
+    design = analysis.design
+    screen = Screen()
+    if as_json:
+        print_json(design_document(design))
+    else:
+        show_story(screen, analysis)
+    if not design.proof.holds:
+        if out and not as_json:
+            screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
+        context.exit(1)
+    if out:
+        files = write_design(design, out)
+        if not as_json:
+            screen.heading("Written")
+            screen.line(f"{out}: {', '.join(files)}", indent=2)

@@ -1,0 +1,64 @@
+"""The command that writes the demo data with its results and tells the story."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from pathlib import Path
+
+import click
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.show import Screen
+from pravix.cli.story import show_story
+from pravix.handover.folder import replace_folder, write_design
+
+_FOLDER = "honey-demo"
+
+
+@click.command("demo")
+@click.argument("folder", metavar="[DIR]", required=False)
+def command(folder: str | None) -> None:
+    """Write the demo data and all results into DIR, and tell the story on the screen.
+
+    DIR is a new folder; without it one is named. The data is a honey co-operative's delivery sheet,
+    made up: once clean and once rough, as sheets are.
+    """
+
+    path = Path(folder) if folder else _new_folder()
+    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.endswith(".csv")]
+
+    def fill(made: Path) -> None:
+        for sheet in sheets:
+            (made / sheet.name).write_bytes(sheet.read_bytes())
+        write_design(Analysis(str(made / "deliveries.csv")).design, str(made / "tables"))
+
+    replace_folder(path, fill, known=lambda _: set())
+    screen = Screen()
+    screen.line("The demo: a honey co-operative writes one row for every drum on a delivery.")
+    screen.line()
+    show_story(screen, Analysis(str(path / "deliveries.csv")))
+    screen.heading("Written")
+    screen.table(
+        ["In " + str(path), "What it is"],
+        [
+            ["deliveries.csv", "the delivery sheet of this story"],
+            ["deliveries_rough.csv", "the same deliveries as people typed them"],
+            ["tables", "the tables as CSV, schema.sql for SQLite, design.json"],
+        ],
+    )
+    screen.heading("Try next")
+    for call in (
+        f"pravix survey {path / 'deliveries.csv'}",
+        f"pravix keys {path / 'deliveries.csv'}",
+        f"pravix dependencies {path / 'deliveries.csv'}",
+        f"pravix explain {path / 'deliveries.csv'} district",
+    ):
+        screen.line(call, indent=2)
+
+
+def _new_folder() -> Path:
+    path, number = Path(_FOLDER), 1
+    while path.exists():
+        number += 1
+        path = Path(f"{_FOLDER}-{number}")
+    return path

@@ -1,0 +1,165 @@
+"""The command that lists what determines what."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import click
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import (
+    all_option,
+    blanks_option,
+    json_option,
+    largest_option,
+    ledger_option,
+    source_argument,
+)
+from pravix.cli.show import Screen, print_json
+from pravix.handover.document import source_document
+from pravix.handover.rules import exception_document, rule_document
+from pravix.judgement.judge import JudgedRule, Standing
+from pravix.judgement.telling import reason
+from pravix.theory.dependency import in_order
+from pravix.wording import counted, joined
+
+_SHOWN = 40
+_ROWS_NAMED = 5
+
+
+@click.command("dependencies")
+@source_argument
+@blanks_option
+@largest_option(None, "all sizes, as far as the search gets")
+@click.option(
+    "--standing",
+    type=click.Choice(["believed", "doubtful", "accepted", "rejected"]),
+    help="Show the rules of this standing.  [default: those the design may rest on]",
+)
+@all_option("rules of every standing")
+@ledger_option
+@json_option
+def command(
+    source: str,
+    blanks: str,
+    largest: int | None,
+    standing: str | None,
+    show_all: bool,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
+    """List every minimal functional dependency of the rows, with its standing and the evidence.
+
+    Believed and doubtful are our judgement from the rows; accepted and rejected are your decisions in
+    the ledger.
+    """
+
+    analysis = Analysis(source, ledger, blanks, largest)
+    if as_json:
+        print_json(_document(analysis))
+    else:
+        _show(analysis, standing, show_all)
+
+
+def _document(analysis: Analysis) -> dict[str, Any]:
+    relation, judgement, found = analysis.relation, analysis.judgement, analysis.discovery
+    broken = [exception_document(relation, rule) for rule in analysis.ledger.accepted]
+    document = {
+        "format": "pravix.dependencies",
+        "version": 1,
+        "source": source_document(relation),
+        "complete": found.complete,
+        "dependencies": [rule_document(judged, judgement, relation.names) for judged in judgement.rules],
+        "near_dependencies": [entry for entry in broken if entry["exceptions"]],
+    }
+    if not found.complete:
+        document["searched_to"] = found.searched_to
+    return document
+
+
+def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
+    screen = Screen()
+    rules = analysis.judgement.rules
+    counts = Counter(judged.standing for judged in rules)
+    screen.line(str(analysis.source.account))
+    told = [f"{counts[state]:,} {state.value}" for state in Standing if counts[state]]
+    screen.line(f"{counted(len(rules), 'minimal rule')} in the rows: {joined(told)}.")
+    screen.line()
+    if show_all or standing:
+        chosen = [judged for judged in rules if show_all or judged.standing is Standing(standing)]
+        rows = _with_reasons(chosen, analysis)
+        shown = rows if show_all else rows[:_SHOWN]
+        screen.table(["Determinant", "Dependents", "Standing", "Why"], shown)
+        if len(shown) < len(rows):
+            screen.line()
+            screen.note(f"{counted(len(rows) - len(shown), 'more line')}; --all shows every rule.")
+    else:
+        _show_trusted(screen, analysis)
+        if counts[Standing.DOUBTFUL]:
+            doubtful = counted(counts[Standing.DOUBTFUL], "doubtful rule")
+            screen.line()
+            screen.note(f"{doubtful} not shown; --standing doubtful shows them.")
+    if analysis.discovery.searched_to is not None:
+        searched = counted(analysis.discovery.searched_to, "column")
+        screen.note(f"Searched completely up to determinants of {searched}.")
+    for rule in analysis.ledger.accepted:
+        broken = exception_document(analysis.relation, rule)
+        if broken["exceptions"]:
+            rows_named = ", ".join(map(str, broken["rows"][:_ROWS_NAMED]))
+            count = counted(broken["exceptions"], "row")
+            screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
+
+
+def _show_trusted(screen: Screen, analysis: Analysis) -> None:
+    """Write the rules that the design may rest on, a line for each determinant and way of counting."""
+    names = analysis.relation.names
+    lines: dict[tuple[Any, ...], list[JudgedRule]] = {}
+    for judged in _in_header_order(analysis.judgement.rules, names):
+        if judged.standing in (Standing.BELIEVED, Standing.ACCEPTED):
+            observed = judged.evidence.observed if judged.evidence else ()
+            lines.setdefault((judged.rule.determinant, judged.standing, observed), []).append(judged)
+    rows = []
+    for (determinant, state, observed), group in lines.items():
+        found = [judged.evidence for judged in group if judged.evidence is not None]
+        tests = min((evidence.tests for evidence in found), default=0)
+        among = f"{found[0].observations:,} {', '.join(observed)}" if observed else "all rows"
+        rows.append(
+            [
+                ", ".join(in_order(determinant, names)) or "(nothing)",
+                ", ".join(judged.rule.dependent for judged in group),
+                state.value,
+                f"{tests:,}" if tests else "-",
+                among if tests else reason(group[0], analysis.judgement, names),
+            ]
+        )
+    screen.table(["Determinant", "Dependents", "Standing", "Held", "Counted among"], rows, numbers=["Held"])
+    screen.line()
+    screen.note("Held: how often a value of the determinant came again, each time with the same dependents.")
+
+
+def _with_reasons(chosen: Iterable[JudgedRule], analysis: Analysis) -> list[list[str]]:
+    """Return a line for each determinant, standing and reason, with all dependents that share them."""
+    names = analysis.relation.names
+    lines: dict[tuple[frozenset[str], str, str], list[str]] = {}
+    for judged in _in_header_order(chosen, names):
+        why = reason(judged, analysis.judgement, names)
+        dependents = lines.setdefault((judged.rule.determinant, judged.standing.value, why), [])
+        dependents.append(judged.rule.dependent)
+    return [
+        [", ".join(in_order(determinant, names)) or "(nothing)", ", ".join(dependents), state, why]
+        for (determinant, state, why), dependents in lines.items()
+    ]
+
+
+def _in_header_order(rules: Iterable[JudgedRule], header: Sequence[str]) -> list[JudgedRule]:
+    """Return rules by the size of the determinant, then by the places of its columns."""
+    place = {name: number for number, name in enumerate(header)}
+    return sorted(
+        rules,
+        key=lambda judged: (
+            len(judged.rule.determinant),
+            sorted(map(place.__getitem__, judged.rule.determinant)),
+        ),
+    )

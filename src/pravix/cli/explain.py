@@ -1,0 +1,83 @@
+"""The command that tells why a column lives where it does."""
+
+from __future__ import annotations
+
+import click
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import blanks_option, json_option, ledger_option, source_argument
+from pravix.cli.show import Screen, print_json
+from pravix.design.whereabouts import Whereabouts, whereabouts
+from pravix.errors import InputError
+from pravix.handover.rules import rule_document
+from pravix.judgement.judge import JudgedRule, Standing
+from pravix.judgement.telling import reason
+from pravix.theory.dependency import in_order, written_in_order
+from pravix.wording import joined, shortened
+
+
+@click.command("explain")
+@source_argument
+@click.argument("column")
+@blanks_option
+@ledger_option
+@json_option
+def command(source: str, column: str, blanks: str, ledger: str | None, as_json: bool) -> None:
+    """Tell why COLUMN lives in its table: the rules that lead to it from the key, and their evidence."""
+
+    analysis = Analysis(source, ledger, blanks)
+    names = analysis.relation.names
+    if column not in names:
+        close = [name for name in names if name.lower() == column.lower()] or list(names)
+        raise InputError(
+            f"{analysis.source.account.name} has no column {shortened(column)}",
+            f"Its columns: {joined([shortened(name) for name in close[:30]])}.",
+        )
+    found = whereabouts(analysis.design, analysis.judgement, column)
+    if as_json:
+        print_json(
+            {
+                "format": "pravix.explanation",
+                "version": 1,
+                "column": column,
+                "table": found.home.name,
+                "in_primary_key": column in found.home.primary_key,
+                "refers_from": list(found.also_in),
+                "chain": [rule_document(link, analysis.judgement, names) for link in found.chain],
+            }
+        )
+    else:
+        _show(Screen(), analysis, found)
+
+
+def _show(screen: Screen, analysis: Analysis, found: Whereabouts) -> None:
+    names, home = analysis.relation.names, found.home
+    screen.line(str(analysis.source.account))
+    screen.line()
+    key = joined(home.primary_key)
+    if found.column in home.primary_key:
+        part = "is the primary key" if len(home.primary_key) == 1 else "is part of the primary key"
+        screen.line(f"{found.column} {part} of table {home.name} ({', '.join(home.column_names)}).")
+    else:
+        screen.line(f"{found.column} lives in table {home.name}, described by its key {key}.")
+    if found.also_in:
+        screen.line(f"It stands in {joined(found.also_in)} as well, as a reference to {home.name}.")
+    screen.line(f"A row of the file is identified by {joined(analysis.design.row_key)}.")
+    if found.chain:
+        screen.heading(f"From the key of the file to {found.column}")
+    for number, link in enumerate(found.chain, 1):
+        screen.line(f"{number}. {written_in_order(link.rule, names)}", 2, "cyan")
+        screen.line(f"{link.standing.value}: {reason(link, analysis.judgement, names)}.", indent=5)
+        example = link.evidence.example if link.evidence else None
+        if example and link.standing is not Standing.REJECTED:
+            screen.line(_example(analysis, link, example), indent=5)
+
+
+def _example(analysis: Analysis, link: JudgedRule, rows: tuple[int, int]) -> str:
+    relation = analysis.relation
+    position = int((relation.row_numbers == rows[0]).argmax())
+    shown = [
+        f"{name} {shortened(relation.column(name).text(position))}"
+        for name in (*in_order(link.rule.determinant, relation.names), link.rule.dependent)
+    ]
+    return f"For example rows {rows[0]} and {rows[1]}: both have {joined(shown)}."

@@ -1,0 +1,100 @@
+"""The command that lists the candidate keys of the rows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import click
+import numpy as np
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import all_option, blanks_option, json_option, largest_option, source_argument
+from pravix.cli.show import Screen, print_json
+from pravix.handover.document import source_document
+from pravix.judgement.kinds import Thing, thing
+from pravix.judgement.model import row_key_bits
+from pravix.relation.grouping import blank_in, groups_by
+from pravix.theory.dependency import in_order
+from pravix.wording import counted
+
+_SHOWN = 12
+
+
+@click.command("keys")
+@source_argument
+@blanks_option
+@largest_option(None, "all sizes, as far as the search gets")
+@all_option("keys")
+@json_option
+def command(source: str, blanks: str, largest: int | None, show_all: bool, as_json: bool) -> None:
+    """List every minimal combination of columns on which no two rows agree.
+
+    These are the keys of the rows as they stand. Many are unique by luck; the likeliest to identify a
+    row come first.
+    """
+
+    analysis = Analysis(source, blanks=blanks, largest=largest)
+    relation, found = analysis.relation, analysis.discovery
+    keys = [(in_order(key, relation.names), bool(blank_in(relation, key).any())) for key in found.keys]
+    if not as_json:
+        _show(analysis, keys, show_all)
+        return
+    document = {
+        "format": "pravix.keys",
+        "version": 1,
+        "source": source_document(relation),
+        "complete": found.complete,
+        "candidate_keys": [{"columns": columns, "blanks": blank} for columns, blank in keys],
+    }
+    if not found.complete:
+        document["searched_to"] = found.searched_to
+    print_json(document)
+
+
+def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: bool) -> None:
+    screen = Screen()
+    relation, found = analysis.relation, analysis.discovery
+    things = {column.name: thing(column) for column in relation.columns}
+    ranked = sorted(keys, key=lambda key: (key[1], -row_key_bits(key[0], things, frozenset())))
+    shown = ranked if show_all else ranked[:_SHOWN]
+    screen.line(str(analysis.source.account))
+    if not keys:
+        _no_key(screen, analysis)
+        return
+    screen.line(f"{counted(relation.row_count, 'row')}; {counted(len(keys), 'minimal unique combination')}.")
+    screen.line()
+    screen.table(
+        ["Columns", "What they hold"],
+        [
+            [", ".join(columns) or "(none: there is one row)", _holds(columns, blank, things)]
+            for columns, blank in shown
+        ],
+    )
+    screen.line()
+    if len(shown) < len(ranked):
+        screen.note(f"{len(ranked) - len(shown)} more, less likely to identify a row; --all shows them.")
+    if found.searched_to is not None:
+        searched = counted(found.searched_to, "column")
+        screen.note(f"Searched completely up to {searched}; larger keys are not listed.")
+    screen.line("Unique in these rows is not yet identifying: a measure or a date is often unique by luck.")
+
+
+def _holds(columns: list[str], blank: bool, things: Mapping[str, Thing]) -> str:
+    told = ", ".join(dict.fromkeys(things[name].value for name in columns))
+    return told + ("; has blanks, so no primary key" if blank else "")
+
+
+def _no_key(screen: Screen, analysis: Analysis) -> None:
+
+    relation, found = analysis.relation, analysis.discovery
+    groups = groups_by(relation, relation.names)
+    sizes = np.bincount(groups)
+    repeated = int(np.argmax(sizes))
+    if sizes[repeated] > 1:
+        first, second = relation.row_numbers[np.flatnonzero(groups == repeated)[:2]].tolist()
+        extra = int((sizes - 1).sum())
+        repeats = f"{counted(extra, 'row')} {'repeats' if extra == 1 else 'repeat'} an earlier row in full"
+        screen.line(f"No key: {repeats}; rows {first} and {second} are equal.")
+    else:
+        searched = counted(found.searched_to or 0, "column")
+        screen.line(f"No key of up to {searched}; --largest searches further.")

@@ -1,0 +1,86 @@
+"""The entry point: finds the command, and turns every failure into one line and an exit status."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+
+import click
+
+from pravix import __version__
+from pravix.errors import InputError
+
+UNUSABLE = 2
+INTERRUPTED = 130
+
+_COMMANDS = {
+    "survey": "Show what each column holds and how much of it repeats.",
+    "keys": "List every minimal unique combination of columns.",
+    "dependencies": "List what determines what, and how strongly the rows speak for it.",
+    "decompose": "Split the file into third normal form, step by step, with the proof.",
+    "explain": "Tell why a column lives where it does.",
+    "demo": "Write the demo data and its results, and tell the story.",
+}
+
+
+class _Commands(click.Group):
+    """The commands by name; each module is imported only when its command runs."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the names in the order of an analyst's work."""
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Import and return a command; None when there is no such command."""
+        if cmd_name not in _COMMANDS:
+            return None
+        command: click.Command = importlib.import_module(f"pravix.cli.{cmd_name}").command
+        return command
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """Write the list of commands without importing any of them."""
+        with formatter.section("Commands"):
+            formatter.write_dl(list(_COMMANDS.items()))
+
+
+@click.group(
+    cls=_Commands, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100}
+)
+@click.version_option(__version__, prog_name="pravix", message="%(prog)s %(version)s")
+def pravix() -> None:
+    """From a flat file to third-normal-form tables, every step explained and proved.
+
+    Begin with: pravix demo
+    """
+
+
+def main() -> None:
+    """Run the command line and exit: 0 done, 1 a check failed, 2 unusable input, 130 interrupted."""
+    sys.exit(_status())
+
+
+def _status() -> int:
+    try:
+        return pravix.main(prog_name="pravix", standalone_mode=False) or 0
+    except InputError as error:
+        return _told(str(error), error.hint)
+    except click.UsageError as error:
+        place = error.ctx.command_path if error.ctx else "pravix"
+        return _told(error.format_message(), f"{place} --help lists the arguments and options.")
+    except click.ClickException as error:
+        return _told(error.format_message(), "")
+    except (click.Abort, KeyboardInterrupt):
+        click.echo("pravix: interrupted", err=True)
+        return INTERRUPTED
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+
+
+def _told(message: str, hint: str) -> int:
+    """Print one line for an error, and its hint under it; return the exit status."""
+    click.echo(f"pravix: error: {' '.join(message.split())}", err=True)
+    if hint:
+        click.echo(f"  {hint}", err=True)
+    return UNUSABLE

@@ -1,0 +1,98 @@
+"""How results look: one console, tables without frames, headings, notes, and JSON."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from rich.box import SIMPLE_HEAD
+from rich.console import Console
+from rich.padding import Padding
+from rich.table import Table
+from rich.text import Text
+
+_PIPE_WIDTH = 100
+
+
+class Screen:
+    """Writes results on standard output, without decoration when that is no terminal."""
+
+    def __init__(self) -> None:
+        self._console = Console(highlight=False, emoji=False, markup=False)
+        if not self._console.is_terminal:
+            self._console.width = _PIPE_WIDTH
+
+    @property
+    def width(self) -> int:
+        """How many characters a line holds."""
+        return self._console.width
+
+    def heading(self, text: str) -> None:
+        """Write a heading with a blank line above it."""
+        self.line()
+        self.line(text, style="bold")
+
+    def line(self, text: str | Text = "", indent: int = 0, style: str = "") -> None:
+        """Write a paragraph, wrapped at words."""
+        styled = Text(text, style=style) if isinstance(text, str) else text
+        for part in styled.wrap(self._console, max(self.width - indent, 20)):
+            part.rstrip()
+            self._console.print(Text(" " * indent) + part, soft_wrap=True)
+
+    def note(self, text: str) -> None:
+        """Write an aside."""
+        self.line(text, style="dim")
+
+    def check(self, holds: bool, text: str) -> None:
+        """Write what was checked, marked by a word: it holds or it fails."""
+        self.line(Text.assemble(("holds  ", "green") if holds else ("FAILS  ", "bold red"), text), indent=2)
+
+    def table(
+        self,
+        headings: Sequence[str],
+        rows: Iterable[Sequence[str | Text]],
+        numbers: str = "",
+        uncut: str = "",
+    ) -> None:
+        """Write a table.
+
+        ``numbers`` lists the headings whose cells are numbers, set to the right; ``uncut`` those whose
+        cells are never wrapped.
+        """
+        table = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style="bold")
+        right = numbers.split(",")
+        for heading in headings:
+            justify: Any = "right" if heading in right else "left"
+            table.add_column(
+                heading, justify=justify, overflow="fold", no_wrap=heading in (*right, *uncut.split(","))
+            )
+        for row in rows:
+            table.add_row(*row)
+        with self._console.capture() as captured:
+            self._console.print(Padding(table, (0, 0, 0, 2)))
+        lines = captured.get().splitlines()
+        self._console.file.writelines(line.rstrip() + "\n" for line in lines)
+
+
+def print_json(document: dict[str, Any]) -> None:
+    """Print one JSON document on standard output."""
+    json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
+    sys.stdout.write("\n")
+    sys.stdout.flush()
+
+
+def bar(parts: Sequence[tuple[float, str]], width: int) -> Text:
+    """Return a bar of marks, each part as long as its share of the whole; a part above 0 gets one."""
+    total = sum(share for share, _ in parts)
+    text = Text()
+    end, drawn = 0.0, 0
+    for share, mark in parts:
+        end += share
+        upto = round(width * end / total) if total else 0
+        length = max(upto - drawn, 1 if share else 0)
+        length = min(length, width - drawn)
+        text.append(mark * length)
+        drawn += length
+    return text

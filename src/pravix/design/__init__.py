@@ -1,0 +1,1 @@
+"""From trusted rules to tables, with names, keys, links, steps and proof."""

@@ -1,0 +1,175 @@
+"""The parts of a design: tables with their columns, keys and links, the steps to them and the proof."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from pravix.relation.relation import Relation
+from pravix.relation.types import ColumnType
+from pravix.theory.dependency import Dependency
+from pravix.theory.normal_forms import Breach, Form
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """A column of a table; ``source`` is its column in the flat file, None for one that was added."""
+
+    name: str
+    source: str | None
+    type: ColumnType
+    nullable: bool
+
+
+@dataclass(frozen=True)
+class ForeignKey:
+    """A link from columns of a table to a key of another, its primary key where that is possible.
+
+    ``optional`` says that the columns may be blank, ``single`` that each referred row is referred to
+    by one row at most.
+    """
+
+    columns: tuple[str, ...]
+    table: str
+    references: tuple[str, ...]
+    optional: bool
+    single: bool
+
+    @property
+    def cardinality(self) -> str:
+        """The link in words, from the referring table to the referred one."""
+        return f"{'one' if self.single else 'many'} to {'zero or one' if self.optional else 'one'}"
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first."""
+
+    name: str
+    columns: tuple[TableColumn, ...]
+    keys: tuple[tuple[str, ...], ...]
+    foreign_keys: tuple[ForeignKey, ...]
+    form: Form
+    rows: Relation
+
+    @property
+    def primary_key(self) -> tuple[str, ...]:
+        """The columns of the primary key."""
+        return self.keys[0]
+
+    @property
+    def column_names(self) -> tuple[str, ...]:
+        """The names of all columns."""
+        return tuple(column.name for column in self.columns)
+
+    @property
+    def described(self) -> tuple[str, ...]:
+        """The columns outside the primary key: what the table says about its key."""
+        return tuple(name for name in self.column_names if name not in self.primary_key)
+
+
+@dataclass(frozen=True)
+class Repetition:
+    """One determinant value that the file repeats, with what it repeats and in which rows."""
+
+    key: tuple[str, ...]
+    facts: tuple[str, ...]
+    times: int
+    rows: tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Step:
+    """One move: what depends on ``determinant`` leaves ``from_table`` and gets a table of its own.
+
+    ``stored_before`` counts the file's rows that state the facts, ``stored_now`` the rows of the new
+    table. ``moved`` are the columns that leave; ``repetition`` is the example, None where no value of
+    the determinant repeats.
+    """
+
+    determinant: tuple[str, ...]
+    moved: tuple[str, ...]
+    breach: Breach
+    from_table: str
+    to_table: str
+    stored_before: int
+    stored_now: int
+    repetition: Repetition | None
+
+    @property
+    def cells_saved(self) -> int:
+        """How many cells of the file repeat what the new table holds once."""
+        return (self.stored_before - self.stored_now) * len(self.moved)
+
+
+@dataclass(frozen=True)
+class Proof:
+    """What was checked of a design, by algebra and on the rows.
+
+    ``missing_rows`` are rows of the file, by number, that do not come back when the tables are joined;
+    ``strange_rows`` counts joined rows that the file does not have. ``broken_links`` lists table and
+    row number of the file for each reference that finds nothing.
+    """
+
+    lossless_by_chase: bool
+    lost_dependencies: tuple[Dependency, ...]
+    below_third: tuple[str, ...]
+    rejoined_rows: int
+    missing_rows: tuple[int, ...]
+    strange_rows: int
+    broken_links: tuple[tuple[str, int], ...]
+
+    @property
+    def lossless(self) -> bool:
+        """Whether the tables join back to exactly the rows of the file, by chase and by doing it."""
+        return self.lossless_by_chase and not self.missing_rows and not self.strange_rows
+
+    @property
+    def holds(self) -> bool:
+        """Whether everything that was checked holds."""
+        return self.lossless and not (self.lost_dependencies or self.below_third or self.broken_links)
+
+
+@dataclass(frozen=True, eq=False)
+class Design:
+    """Tables in an order in which they can be created and loaded, and what they rest on.
+
+    ``main`` names the table that holds a key of the flat file; ``row_key`` identifies a row of the
+    file; ``cover`` is the canonical cover of the trusted rules and the row key's dependencies.
+    """
+
+    relation: Relation
+    tables: tuple[Table, ...]
+    main: str
+    row_key: tuple[str, ...]
+    cover: tuple[Dependency, ...]
+    steps: tuple[Step, ...]
+    proof: Proof
+
+    def table(self, name: str) -> Table:
+        """Return the table called ``name``; KeyError when there is none."""
+        for table in self.tables:
+            if table.name == name:
+                return table
+        raise KeyError(name)
+
+    def home(self, column: str) -> Table:
+        """Return the table a column lives in: where it is described, or else where it is the key.
+
+        A column that is described nowhere lives in the table whose primary key it is, or is part of;
+        of several the one with the shortest key, which the others refer to. KeyError when no table
+        holds it.
+        """
+        describing = [table for table in self.tables if column in table.described]
+        referring = [table for table in describing if not _refers_by(table, column)]
+        holding = [table for table in self.tables if column in table.column_names]
+        keyed = sorted(
+            (table for table in holding if column in table.primary_key),
+            key=lambda table: len(table.primary_key),
+        )
+        for table in (*referring, *keyed, *describing):
+            return table
+        raise KeyError(column)
+
+
+def _refers_by(table: Table, column: str) -> bool:
+    return any(column in link.columns for link in table.foreign_keys)

@@ -1,0 +1,100 @@
+"""The steps and the proof of a design in plain words, with the file's own values and counts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pravix.design.model import Design, Step
+from pravix.theory.dependency import written_in_order
+from pravix.theory.normal_forms import Breach
+from pravix.wording import counted, joined, shortened
+
+BROKEN_FORM = {Breach.PARTIAL: "2NF", Breach.TRANSITIVE: "3NF", Breach.PRIME: "BCNF"}
+_FACTS_SHOWN = 3
+
+
+def why(step: Step, row_key: Sequence[str]) -> str:
+    """Return which normal form the step's dependency breaks and why, as one sentence."""
+    moved, determinant = _are(step.moved), joined(step.determinant)
+    if not step.determinant:
+        return f"{moved} the same in every row."
+    if step.breach is Breach.PARTIAL:
+        return (
+            f"{moved} fixed by {determinant} alone, a part of the key ({', '.join(row_key)}): "
+            "a partial dependency, which breaks 2NF."
+        )
+    if step.breach is Breach.TRANSITIVE:
+        return (
+            f"{moved} fixed by {determinant}, which is no key of {step.from_table}: "
+            "a transitive dependency, which breaks 3NF."
+        )
+    return f"{moved} fixed by {determinant}, which is no key of {step.from_table}: this breaks BCNF."
+
+
+def repeated(step: Step) -> str:
+    """Return the example and the counts of a step, as one or two sentences."""
+    counts = (
+        f"Stated {counted(step.stored_before, 'time')} in the file, {counted(step.stored_now, 'time')} now."
+    )
+    example = step.repetition
+    if example is None:
+        return counts
+    key = joined([f"{name} {_shown(cell)}" for name, cell in zip(step.determinant, example.key, strict=True)])
+    facts = [f"{name} {_shown(cell)}" for name, cell in zip(step.moved, example.facts, strict=True)]
+    more = [f"{len(facts) - _FACTS_SHOWN} more"] if len(facts) > _FACTS_SHOWN else []
+    first, second = example.rows
+    rows = f"rows {first} and {second}" if example.times == 2 else f"rows {first}, {second}, ..."
+    return (
+        f"For example, {key or 'the file'} comes {counted(example.times, 'time')} ({rows}), "
+        f"always with {joined(facts[:_FACTS_SHOWN] + more)}. {counts}"
+    )
+
+
+def proof_lines(design: Design) -> list[tuple[bool, str]]:
+    """Return what was proved, one line a claim, each with whether it holds."""
+    proof, rows = design.proof, design.relation.row_count
+    if proof.lossless:
+        join = f"The {len(design.tables)} tables join back to exactly the {counted(rows, 'row')} of the file."
+        if len(design.tables) == 1:
+            join = f"The table gives exactly the {counted(rows, 'row')} of the file."
+    else:
+        join = "The tables do not join back to the rows of the file" + _rows_lost(proof.missing_rows)
+        if proof.strange_rows:
+            join += f" {counted(proof.strange_rows, 'joined row')} are not in the file."
+    lost = [written_in_order(rule, design.relation.names) for rule in proof.lost_dependencies]
+    kept = f"Each of the {counted(len(design.cover), 'rule')} can be checked within one table."
+    if lost:
+        kept = f"No single table can check {joined(lost)}."
+    form = "Every table is in third normal form."
+    if proof.below_third:
+        form = f"Not in third normal form: {joined(proof.below_third)}."
+    links = (
+        f"Every reference finds its row ({counted(sum(len(t.foreign_keys) for t in design.tables), 'link')})."
+    )
+    if proof.broken_links:
+        table, row = proof.broken_links[0]
+        links = (
+            f"{counted(len(proof.broken_links), 'reference')} find no row, the first in {table}, row {row}."
+        )
+    return [
+        (proof.lossless, join),
+        (not lost, kept),
+        (not proof.below_third, form),
+        (not proof.broken_links, links),
+    ]
+
+
+def _rows_lost(missing: Sequence[int]) -> str:
+    if not missing:
+        return "."
+    some = joined([str(number) for number in missing[:5]])
+    what = "row" if len(missing) == 1 else "rows"
+    return f": {what} {some}{' and more' if len(missing) > 5 else ''} would be lost."
+
+
+def _are(columns: Sequence[str]) -> str:
+    return f"{joined(columns)} {'is' if len(columns) == 1 else 'are'}"
+
+
+def _shown(cell: str) -> str:
+    return shortened(cell) if cell else "blank"

@@ -1,0 +1,39 @@
+"""Where a column lives, and the chain of rules that leads to it from the key of the file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from pravix.design.model import Design, Table
+from pravix.judgement.judge import JudgedRule, Judgement, Standing
+from pravix.theory.closure import derivation
+from pravix.theory.dependency import Dependency
+
+
+@dataclass(frozen=True, eq=False)
+class Whereabouts:
+    """A column's home, the other tables it stands in, and the chain from the row key to it.
+
+    Each link's determinant is covered by the row key and the dependents before it. The chain is empty
+    for a column of the row key itself.
+    """
+
+    column: str
+    home: Table
+    also_in: tuple[str, ...]
+    chain: tuple[JudgedRule, ...]
+
+
+def whereabouts(design: Design, judgement: Judgement, column: str) -> Whereabouts:
+    """Return where a column of the flat file lives and why. KeyError when it has no such column."""
+    home = design.home(column)
+    chain = derivation(Dependency(frozenset(design.row_key), column), design.cover) or ()
+    judged = {found.rule: found for found in judgement.rules}
+    return Whereabouts(
+        column=column,
+        home=home,
+        also_in=tuple(
+            table.name for table in design.tables if table is not home and column in table.column_names
+        ),
+        chain=tuple(judged.get(rule) or JudgedRule(rule, Standing.BELIEVED, None, None) for rule in chain),
+    )

@@ -1,0 +1,1 @@
+"""From rows to every minimal dependency and every minimal key, exactly."""

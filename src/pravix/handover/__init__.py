@@ -1,0 +1,1 @@
+"""What people take away: documents, tables, SQL. One module an output."""

@@ -1,0 +1,99 @@
+"""The design as one JSON document, as described in docs/json.md."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pravix.design.model import Design, Repetition, Step, Table
+from pravix.design.telling import BROKEN_FORM, repeated, why
+from pravix.relation.relation import Relation
+from pravix.theory.dependency import in_order
+
+VERSION = 1
+
+
+def source_document(relation: Relation) -> dict[str, Any]:
+    """Return the part that says which rows and columns a document is about."""
+    return {"rows": relation.row_count, "columns": list(relation.names)}
+
+
+def design_document(design: Design) -> dict[str, Any]:
+    """Return a design as nested dictionaries and lists that JSON can hold."""
+    proof = design.proof
+    header = design.relation.names
+    return {
+        "format": "pravix.design",
+        "version": VERSION,
+        "source": source_document(design.relation),
+        "tables": [_table(table) for table in design.tables],
+        "dependencies": [
+            {
+                "determinant": in_order(rule.determinant, (*header, *design.row_key)),
+                "dependent": rule.dependent,
+            }
+            for rule in design.cover
+        ],
+        "steps": [_step(step, design) for step in design.steps],
+        "proof": {
+            "lossless": proof.lossless,
+            "preserves_dependencies": not proof.lost_dependencies,
+            "third_normal_form": not proof.below_third,
+            "references_hold": not proof.broken_links,
+            "rejoined_rows": proof.rejoined_rows,
+            "missing_rows": list(proof.missing_rows),
+        },
+    }
+
+
+def _table(table: Table) -> dict[str, Any]:
+    return {
+        "name": table.name,
+        "columns": [
+            {
+                "name": column.name,
+                "source": column.source,
+                "type": str(column.type),
+                "nullable": column.nullable,
+            }
+            for column in table.columns
+        ],
+        "primary_key": list(table.primary_key),
+        "candidate_keys": [list(key) for key in table.keys],
+        "foreign_keys": [
+            {
+                "columns": list(link.columns),
+                "references": {"table": link.table, "columns": list(link.references)},
+                "cardinality": link.cardinality,
+            }
+            for link in table.foreign_keys
+        ],
+        "normal_form": table.form.value,
+        "rows": table.rows.row_count,
+    }
+
+
+def _step(step: Step, design: Design) -> dict[str, Any]:
+    return {
+        "determinant": list(step.determinant),
+        "dependents": list(step.moved),
+        "kind": step.breach.value,
+        "breaks": BROKEN_FORM[step.breach],
+        "from": step.from_table,
+        "to": step.to_table,
+        "stated_before": step.stored_before,
+        "stated_now": step.stored_now,
+        "cells_saved": step.cells_saved,
+        "example": _example(step.repetition),
+        "text": f"{why(step, design.row_key)} {repeated(step)}",
+    }
+
+
+def _example(example: Repetition | None) -> dict[str, Any] | None:
+    if example is None:
+        return None
+    return {
+        "key": list(example.key),
+        "facts": list(example.facts),
+        "times": example.times,
+        "rows": list(example.rows),
+    }

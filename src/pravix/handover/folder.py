@@ -1,0 +1,122 @@
+"""A folder of results, written under another name and renamed when it is whole."""
+
+from __future__ import annotations
+
+import csv
+import json
+import os
+import shutil
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from pravix.design.model import Design, Table
+from pravix.errors import InputError
+from pravix.handover.document import design_document
+from pravix.handover.sql import schema_sql
+from pravix.wording import joined, shortened
+
+DESIGN_FILE = "design.json"
+SCHEMA_FILE = "schema.sql"
+
+
+def write_design(design: Design, path: str) -> list[str]:
+    """Write a design into the folder at ``path`` and return the names of its files.
+
+    The folder holds ``design.json``, ``schema.sql`` and a CSV file for each table. A folder that an
+    earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
+    a file or a folder with anything else in it.
+    """
+    names = file_names([table.name for table in design.tables])
+    document = design_document(design)
+    for table, name in zip(document["tables"], names, strict=True):
+        table["file"] = name
+
+    def fill(folder: Path) -> None:
+        for table, name in zip(design.tables, names, strict=True):
+            write_table(table, folder / name)
+        (folder / SCHEMA_FILE).write_text(schema_sql(design.tables), encoding="utf-8")
+        text = json.dumps(document, ensure_ascii=False, indent=1)
+        (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
+
+    replace_folder(Path(path), fill, _known_files)
+    return [DESIGN_FILE, SCHEMA_FILE, *names]
+
+
+def write_table(table: Table, path: Path) -> None:
+    """Write a table as CSV: UTF-8, comma, header in the first row, an empty cell for a blank."""
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(table.column_names)
+        writer.writerows(table.rows.rows())
+
+
+def file_names(tables: list[str]) -> list[str]:
+    """Return a safe CSV file name for each table, all different where case is ignored."""
+    taken: dict[str, None] = {}
+    for table in tables:
+        kept = "".join(mark if mark.isalnum() or mark in "_- " else "_" for mark in table).strip()[:80]
+        name, number = kept or "table", 1
+        while name.lower() in map(str.lower, taken):
+            number += 1
+            name = f"{kept or 'table'}_{number}"
+        taken[name] = None
+    return [f"{name}.csv" for name in taken]
+
+
+def replace_folder(path: Path, fill: Callable[[Path], None], known: Callable[[Path], set[str]]) -> None:
+    """Make a folder by filling a new one beside it and renaming that when it is complete.
+
+    An empty folder, or one whose files are all in ``known(path)``, gives way. Raises InputError where
+    the path is anything else, or where it cannot be written.
+    """
+    path = path.absolute()
+    if path.exists():
+        _check_replaceable(path, known)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        made = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
+    except OSError as error:
+        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another folder.") from None
+    try:
+        made.chmod(0o777 & ~_umask())
+        fill(made)
+        if path.exists():
+            old = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
+            os.rename(path, old)
+            os.rename(made, path)
+            shutil.rmtree(old)
+        else:
+            os.rename(made, path)
+    except OSError as error:
+        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another folder.") from None
+    finally:
+        shutil.rmtree(made, ignore_errors=True)
+
+
+def _check_replaceable(path: Path, known: Callable[[Path], set[str]]) -> None:
+    if not path.is_dir():
+        raise InputError(f"{path} is a file, not a folder", "Choose another folder for the results.")
+    strange = sorted({entry.name for entry in path.iterdir()} - known(path))
+    if strange:
+        shown = joined([shortened(name) for name in strange[:3]])
+        raise InputError(
+            f"the folder {path} holds what Pravix did not write there: {shown}",
+            "Choose a new folder for the results.",
+        )
+
+
+def _known_files(path: Path) -> set[str]:
+    """Return the names of the files that an earlier run wrote into a folder."""
+    try:
+        document = json.loads((path / DESIGN_FILE).read_text(encoding="utf-8"))
+        tables = {str(table["file"]) for table in document["tables"]}
+    except (OSError, ValueError, KeyError, TypeError):
+        return set()
+    return {DESIGN_FILE, SCHEMA_FILE, *tables}
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask

@@ -1,0 +1,263 @@
+"""From evidence to standings: which rules are believed, and what identifies a row.
+
+Rules are judged from the finest determinant (the one with most different values) to the coarsest.
+By the time that ``estate -> region`` is judged, it is known that each block belongs to one estate;
+so the blocks are the observations, not the many rows of each block.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+from pravix.discovery.discovered import Discovery
+from pravix.discovery.levelwise import discover
+from pravix.errors import InputError
+from pravix.judgement.evidence import Evidence, fits_a_key, gather
+from pravix.judgement.kinds import Thing, thing
+from pravix.judgement.model import BELIEVED_FROM, GOOD_ROW_KEY, Weighing, hopeless, row_key_bits, weigh
+from pravix.relation.grouping import blank_in, first_positions, groups_by
+from pravix.relation.relation import Relation
+from pravix.theory.closure import closure, derivation, implies
+from pravix.theory.dependency import Dependency, in_order, written_in_order
+
+WEIGHED_TO = 3
+"""Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
+
+
+class Standing(Enum):
+    """Whether a design may rest on a rule: our judgement, or the analyst's decision."""
+
+    BELIEVED = "believed"
+    DOUBTFUL = "doubtful"
+    ACCEPTED = "accepted"
+    REJECTED = "rejected"
+
+
+@dataclass(frozen=True)
+class JudgedRule:
+    """A rule with its standing, and what it rests on where it was weighed."""
+
+    rule: Dependency
+    standing: Standing
+    evidence: Evidence | None
+    weighing: Weighing | None
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """All minimal rules with their standings, and what the design rests on.
+
+    ``trusted`` are the rules that were believed or accepted one by one, ``row_key`` the candidate key
+    that identifies a row of the file, or None where no unique combination without blanks is there.
+    ``things`` says what kind of thing each column holds.
+    """
+
+    rules: tuple[JudgedRule, ...]
+    trusted: tuple[Dependency, ...]
+    row_key: frozenset[str] | None
+    things: Mapping[str, Thing]
+
+
+def judge(
+    relation: Relation,
+    discovery: Discovery,
+    accepted: Collection[Dependency] = (),
+    rejected: Collection[Dependency] = (),
+) -> Judgement:
+    """Return the standing of every discovered rule.
+
+    ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Raises
+    InputError where the accepted rules imply a rejected one. Cost: one grouping of the rows for each
+    rule of up to ``WEIGHED_TO`` columns.
+    """
+    for rule in rejected:
+        chain = derivation(rule, accepted)
+        if chain is not None:
+            told = ", ".join(written_in_order(step, relation.names) for step in chain)
+            denied = written_in_order(rule, relation.names)
+            raise InputError(
+                f"the ledger rejects {denied}, which follows from what it accepts: {told}",
+                "Change one of these decisions in the ledger.",
+            )
+    things = {column.name: thing(column) for column in relation.columns}
+    weighed = _weighed(relation, discovery, things, accepted, rejected)
+    trusted = _without_rejected(
+        [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM],
+        {rule: weighing.total for rule, (_, weighing) in weighed.items()},
+        accepted,
+        rejected,
+    )
+    row_key = _row_key(relation, discovery, trusted, things, rejected)
+    by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
+    foundation = (*trusted, *by_key)
+    rules = tuple(
+        JudgedRule(rule, _standing(rule, foundation, accepted, rejected), *weighed.get(rule, (None, None)))
+        for rule in discovery.dependencies
+    )
+    return Judgement(rules, tuple(trusted), row_key, things)
+
+
+def _weighed(
+    relation: Relation,
+    discovery: Discovery,
+    things: Mapping[str, Thing],
+    accepted: Collection[Dependency],
+    rejected: Collection[Dependency],
+) -> dict[Dependency, tuple[Evidence, Weighing]]:
+    """Weigh the rules one by one, each on the distinct rows of what is already known to carry it."""
+    candidates = [
+        rule
+        for rule in discovery.dependencies
+        if 0 < len(rule.determinant) <= WEIGHED_TO
+        and rule not in rejected
+        and not hopeless(rule, things)
+        and fits_a_key(relation, rule)
+    ]
+    order = _FinestFirst(relation, things)
+    known = dict.fromkeys(rule for rule in accepted if rule.determinant)
+    result: dict[Dependency, tuple[Evidence, Weighing]] = {}
+    singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=order.of_rule)
+    composites = sorted((rule for rule in candidates if len(rule.determinant) > 1), key=order.of_rule)
+    for rule in (*singles, *composites, *singles):
+        known.pop(rule, None)
+        thing_described = _thing_described(rule, known, order)
+        columns = len(closure(thing_described, known)) if thing_described else len(relation.names)
+        evidence = gather(relation, rule, in_order(thing_described, relation.names))
+        weighing = weigh(rule, evidence, things, columns)
+        result[rule] = evidence, weighing
+        if weighing.total >= BELIEVED_FROM:
+            known[rule] = None
+    return result
+
+
+_IDENTIFYING = (
+    Thing.IDENTIFIER,
+    Thing.LABEL,
+    Thing.NUMBER,
+    Thing.MARK,
+    Thing.MOMENT,
+    Thing.MEASURE,
+    Thing.PROSE,
+)
+
+
+class _FinestFirst:
+    """The order in which rules are judged: determinants with most different values first."""
+
+    def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
+        self._relation = relation
+        self._things = things
+        self._place = {name: place for place, name in enumerate(relation.names)}
+        self._sizes: dict[frozenset[str], int] = {}
+
+    def size(self, columns: frozenset[str]) -> int:
+        """Return how many different values a set of columns has; each is counted once."""
+        if columns not in self._sizes:
+            self._sizes[columns] = len(first_positions(groups_by(self._relation, sorted(columns))))
+        return self._sizes[columns]
+
+    def of(self, determinant: frozenset[str]) -> tuple[int, int, int, list[int]]:
+        """Return the sorting key of a determinant; of equally fine ones identifiers come first."""
+        kinds = sum(_IDENTIFYING.index(self._things[name]) for name in determinant)
+        return (
+            -self.size(determinant),
+            len(determinant),
+            kinds,
+            sorted(self._place[name] for name in determinant),
+        )
+
+    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, int, list[int]], int]:
+        """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
+        return self.of(rule.determinant), self._place[rule.dependent]
+
+
+def _thing_described(rule: Dependency, known: Collection[Dependency], order: _FinestFirst) -> frozenset[str]:
+    """Return the known determinant of the rule's dependent whose values are the observations.
+
+    Where it is known that a drum has one honey type, a row tells nothing new about the type unless its
+    drum is new; where it is known that a type has one price, a row tells nothing about which type has
+    that price unless its type is new. Of several such determinants the one that leaves the fewest
+    observations counts. One that the rule's own determinant is known to determine is a later link of
+    the chain and does not; nor does one in one-to-one correspondence that comes later in the order.
+    """
+    best: frozenset[str] = frozenset()
+    determined = closure(rule.determinant, known)
+    for determinant in dict.fromkeys(other.determinant for other in known):
+        reached = closure(determinant, known)
+        describes = rule.dependent in reached - determinant or rule.columns <= reached
+        if determinant <= determined or not describes:
+            continue
+        one_to_one = order.size(determinant) == order.size(rule.determinant)
+        if one_to_one and order.of(rule.determinant) < order.of(determinant):
+            continue
+        if not best or order.size(determinant | rule.determinant) < order.size(best | rule.determinant):
+            best = determinant
+    return best
+
+
+def _without_rejected(
+    believed: Sequence[Dependency],
+    totals: Mapping[Dependency, float],
+    accepted: Collection[Dependency],
+    rejected: Collection[Dependency],
+) -> list[Dependency]:
+    """Return accepted and believed rules, less the weakest ones that together imply a rejected rule."""
+    trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
+    for denied in rejected:
+        while (chain := derivation(denied, trusted)) is not None:
+            trusted.remove(
+                min((rule for rule in chain if rule not in accepted), key=lambda rule: totals[rule])
+            )
+    return trusted
+
+
+def _row_key(
+    relation: Relation,
+    discovery: Discovery,
+    trusted: Sequence[Dependency],
+    things: Mapping[str, Thing],
+    rejected: Collection[Dependency],
+) -> frozenset[str] | None:
+    """Return the unique combination that best identifies a row, or None where there is none.
+
+    A column with a blank is not part of it, and no rejected rule may follow from it. Where the search
+    for keys was limited and found no good one, larger keys are sought among the columns that no trusted
+    rule describes.
+    """
+    described = frozenset(rule.dependent for rule in trusted)
+    proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
+    kinds = {
+        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in proven else kind
+        for name, kind in things.items()
+    }
+    place = {name: number for number, name in enumerate(relation.names)}
+
+    def usable(key: frozenset[str]) -> bool:
+        denied = any(key <= rule.determinant for rule in rejected)
+        return not denied and not blank_in(relation, key).any()
+
+    def best_first(key: frozenset[str]) -> tuple[float, int, list[int]]:
+        bits = row_key_bits(sorted(key), kinds, described)
+        return -bits, len(key), sorted(place[name] for name in key)
+
+    best = min(filter(usable, discovery.keys), key=best_first, default=None)
+    if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
+        return best
+    rest = [name for name in relation.names if name not in described]
+    larger = discover(relation.project(rest)).keys
+    return min(filter(usable, {*larger, *([best] if best is not None else [])}), key=best_first, default=None)
+
+
+def _standing(
+    rule: Dependency,
+    foundation: Collection[Dependency],
+    accepted: Collection[Dependency],
+    rejected: Collection[Dependency],
+) -> Standing:
+    if rule in rejected:
+        return Standing.REJECTED
+    if implies(accepted, rule):
+        return Standing.ACCEPTED
+    return Standing.BELIEVED if implies(foundation, rule) else Standing.DOUBTFUL

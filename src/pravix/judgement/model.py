@@ -1,0 +1,109 @@
+"""The model that weighs a rule: bits for it and bits against it, added up.
+
+The bits are binary logarithms of odds, so that they can be added. The rows speak first: how surprising
+it is that the rule held (see ``evidence``), capped, because repetition alone makes no identifier. What
+the rows cannot tell enters as a prior: how many rules of that size were looked at, what kind of thing
+the determinant is, whether the names belong together. A rule is believed when the sum reaches
+``BELIEVED_FROM``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import comb, log2
+
+from pravix.judgement.evidence import Evidence
+from pravix.judgement.kinds import Thing
+from pravix.judgement.words import share_noun_any
+from pravix.theory.dependency import Dependency
+
+BELIEVED_FROM = 2.0
+"""Bits from which a rule is believed."""
+
+EVIDENCE_CAP = 40.0
+"""The most that the rows can say for one rule, in bits."""
+
+_IN_DETERMINANT = {
+    Thing.IDENTIFIER: 3.0,
+    Thing.LABEL: 1.0,
+    Thing.MOMENT: -3.0,
+    Thing.NUMBER: -8.0,
+    Thing.MARK: -8.0,
+    Thing.MEASURE: -50.0,
+    Thing.PROSE: -50.0,
+}
+_NOTHING_IDENTIFIES = -50.0
+_EACH_FURTHER_COLUMN = -4.0
+_SHARED_NOUN = 4.0
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """The account of one rule, in bits: what speaks for it (positive) and against it (negative)."""
+
+    rows: float
+    choice: float
+    determinant: float
+    names: float
+
+    @property
+    def total(self) -> float:
+        """The sum of all bits."""
+        return self.rows + self.choice + self.determinant + self.names
+
+
+def weigh(rule: Dependency, evidence: Evidence, things: Mapping[str, Thing], columns: int) -> Weighing:
+    """Return the account of a rule; ``columns`` is how many columns its determinant was chosen from."""
+    size = len(rule.determinant)
+    return Weighing(
+        rows=min(evidence.bits, EVIDENCE_CAP),
+        choice=-log2(max(1, comb(columns - 1, size))) + _EACH_FURTHER_COLUMN * max(0, size - 1),
+        determinant=determinant_bits([things[name] for name in rule.determinant]),
+        names=_SHARED_NOUN if share_noun_any(sorted(rule.determinant), rule.dependent) else 0.0,
+    )
+
+
+def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
+    """Return whether no evidence could make a rule believed, because of what its determinant holds."""
+    best = EVIDENCE_CAP + determinant_bits([things[name] for name in rule.determinant]) + _SHARED_NOUN
+    return best < BELIEVED_FROM
+
+
+def determinant_bits(things: Sequence[Thing]) -> float:
+    """Return how likely columns of these kinds are to identify something together, in bits."""
+    total = sum(_IN_DETERMINANT[thing] for thing in things)
+    if not any(thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.NUMBER, Thing.MARK) for thing in things):
+        total += _NOTHING_IDENTIFIES
+    return total
+
+
+_IN_ROW_KEY = {
+    Thing.IDENTIFIER: -2.0,
+    Thing.LABEL: -5.0,
+    Thing.MOMENT: -5.0,
+    Thing.NUMBER: -6.0,
+    Thing.MARK: -12.0,
+    Thing.MEASURE: -25.0,
+    Thing.PROSE: -25.0,
+}
+_DESCRIBED_ELSEWHERE = -6.0
+
+GOOD_ROW_KEY = -15.0
+"""Bits from which a key is good enough not to look for a larger one."""
+
+
+def row_key_bits(key: Sequence[str], things: Mapping[str, Thing], described: frozenset[str]) -> float:
+    """Return how well a unique combination of columns serves to identify a row, in bits.
+
+    Short keys of identifiers lead. A column that a believed rule describes (a depot's town) is worse
+    than the one that it depends on (the depot).
+    """
+    return sum(
+        _IN_ROW_KEY[things[name]] + (_DESCRIBED_ELSEWHERE if name in described else 0.0) for name in key
+    )
+
+
+def reference_rank(thing: Thing) -> float:
+    """Return how late a column of this kind is chosen to refer to something by; codes come first."""
+    return -_IN_ROW_KEY[thing]

@@ -1,0 +1,70 @@
+"""Why a rule is believed or doubted, in one sentence with the numbers of the file."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from pravix.judgement.evidence import Evidence
+from pravix.judgement.judge import WEIGHED_TO, JudgedRule, Judgement, Standing
+from pravix.judgement.kinds import Thing
+from pravix.theory.dependency import in_order
+from pravix.wording import counted, joined
+
+_DOUBTED = (Thing.MEASURE, Thing.PROSE, Thing.MOMENT, Thing.NUMBER, Thing.MARK)
+
+
+def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> str:
+    """Return why a rule has its standing, as one sentence without a full stop."""
+    if judged.standing is Standing.ACCEPTED:
+        return "the ledger accepts it"
+    if judged.standing is Standing.REJECTED:
+        return "the ledger rejects it"
+    if judged.rule.determinant == judgement.row_key:
+        return "no two rows agree on the key of the file"
+    determinant, evidence = in_order(judged.rule.determinant, header), judged.evidence
+    if not determinant:
+        return f"{judged.rule.dependent} is the same in every row, which tells nothing about the next row"
+    believed = judged.standing is Standing.BELIEVED
+    if believed and judged.rule not in judgement.trusted:
+        return "it follows from other believed rules"
+    if evidence is None:
+        return _unweighed(determinant, judged.rule.dependent, judgement.things)
+    if evidence.tests == 0:
+        if believed:
+            return "one to one in these rows, and the names belong together"
+        return f"never tested: no {_named(determinant)} comes again with a new {_observed(evidence) or 'row'}"
+    told = f"held all {counted(evidence.tests, 'time')} that {_named(determinant)} came again"
+    if evidence.observed:
+        told += f" among {evidence.observations:,} different {_observed(evidence)}"
+    if believed:
+        return told
+    weak = [
+        f"{name} is a {judgement.things[name].value}"
+        for name in determinant
+        if judgement.things[name] in _DOUBTED
+    ]
+    return f"{told}, which may well be luck" + (f"; {joined(weak)}" if weak else "")
+
+
+def _named(determinant: Sequence[str]) -> str:
+    if len(determinant) == 1:
+        return determinant[0]
+    return f"the {'pair' if len(determinant) == 2 else 'combination'} {', '.join(determinant)}"
+
+
+def _observed(evidence: Evidence) -> str:
+    return joined(evidence.observed)
+
+
+def _unweighed(determinant: Sequence[str], dependent: str, things: Mapping[str, Thing]) -> str:
+    if len(determinant) > WEIGHED_TO:
+        return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
+    measures = [name for name in determinant if things[name] in (Thing.MEASURE, Thing.PROSE)]
+    if measures:
+        told = joined([f"{name} is a {things[name].value}" for name in measures])
+        return f"{told}, and that hardly ever determines anything"
+    if all(things[name] is Thing.MOMENT for name in determinant):
+        return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
+    if len(determinant) == 1:
+        return f"{determinant[0]} is blank in rows where {dependent} is not, so it cannot be its key"
+    return f"a part of {joined(determinant)} is blank in rows where {dependent} is not, so they cannot be its key"

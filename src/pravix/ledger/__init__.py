@@ -1,0 +1,1 @@
+"""The analyst's decisions, kept in a TOML file beside the source."""

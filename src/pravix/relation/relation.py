@@ -1,0 +1,114 @@
+"""The relation: columns of integer codes with their dictionaries, and the file's row numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+BLANK = 0
+"""The code of a blank cell, in every column."""
+
+Codes = NDArray[np.int32]
+Positions = NDArray[np.intp]
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """One column: a code for each row, and the text of each code.
+
+    ``codes`` has one entry a row, from 0 to ``len(values) - 1``. Equal codes mean equal text. Code 0
+    is the blank, whether or not a blank occurs; ``values[0]`` is the empty text.
+    """
+
+    name: str
+    codes: Codes
+    values: Sequence[str]
+
+    @classmethod
+    def from_texts(cls, name: str, texts: Iterable[str]) -> Column:
+        """Code texts in the order of their first appearance; the empty text is the blank."""
+        known: dict[str, int] = {"": BLANK}
+        codes = np.fromiter((known.setdefault(text, len(known)) for text in texts), dtype=np.int32)
+        return cls(name, codes, list(known))
+
+    def text(self, position: int) -> str:
+        """Return the cell in the row at ``position`` (0 is the first row)."""
+        return self.values[int(self.codes[position])]
+
+    def texts(self) -> list[str]:
+        """Return all cells from the first row to the last."""
+        values = self.values
+        return [values[code] for code in self.codes.tolist()]
+
+    def counts(self) -> NDArray[np.intp]:
+        """Return how many rows hold each code, indexed by code."""
+        return np.bincount(self.codes, minlength=len(self.values))
+
+    @property
+    def blanks(self) -> int:
+        """The number of blank cells."""
+        return int(np.count_nonzero(self.codes == BLANK))
+
+    @property
+    def distinct(self) -> int:
+        """The number of different values that occur, blanks left out."""
+        return int(np.count_nonzero(self.counts()[1:]))
+
+    def present_values(self) -> list[str]:
+        """Return the different values that occur, blanks left out, in the order of their codes."""
+        return [self.values[code] for code in (np.flatnonzero(self.counts()[1:]) + 1).tolist()]
+
+
+@dataclass(frozen=True, eq=False)
+class Relation:
+    """Columns of equal length under different names.
+
+    ``row_numbers`` holds, for each row, the number under which its file knows it: the header is
+    row 1 of a plain CSV file, the first record row 2.
+    """
+
+    columns: tuple[Column, ...]
+    row_numbers: NDArray[np.int64]
+
+    @classmethod
+    def from_rows(cls, names: Sequence[str], rows: Sequence[Sequence[str]]) -> Relation:
+        """Build a relation from rows of text, numbered as in a file with one header row."""
+        columns = tuple(
+            Column.from_texts(name, (row[place] for row in rows)) for place, name in enumerate(names)
+        )
+        return cls(columns, np.arange(2, len(rows) + 2, dtype=np.int64))
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names, in the order of the header."""
+        return tuple(column.name for column in self.columns)
+
+    @property
+    def row_count(self) -> int:
+        """The number of rows."""
+        return len(self.row_numbers)
+
+    def column(self, name: str) -> Column:
+        """Return the column called ``name``; KeyError when there is none."""
+        for column in self.columns:
+            if column.name == name:
+                return column
+        raise KeyError(name)
+
+    def project(self, names: Iterable[str]) -> Relation:
+        """Return the named columns, in that order, with every row kept."""
+        return Relation(tuple(self.column(name) for name in names), self.row_numbers)
+
+    def take(self, positions: Positions) -> Relation:
+        """Return the rows at ``positions``, in that order."""
+        columns = tuple(
+            Column(column.name, column.codes[positions], column.values) for column in self.columns
+        )
+        return Relation(columns, self.row_numbers[positions])
+
+    def rows(self) -> list[tuple[str, ...]]:
+        """Return every row as a tuple of texts."""
+        return list(zip(*(column.texts() for column in self.columns), strict=True))

@@ -1,0 +1,1 @@
+"""Files become relations, with an account of how each was read."""

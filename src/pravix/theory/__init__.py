@@ -1,0 +1,1 @@
+"""Functional dependencies as algebra; nothing in this package knows any data."""

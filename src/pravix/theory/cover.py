@@ -1,0 +1,64 @@
+"""The canonical cover: the same rules, with nothing said twice.
+
+Source: D. Maier, "Minimum covers in the relational database model", J. ACM 27(4), 1980; Ullman,
+*Principles of Database and Knowledge-Base Systems*, vol. 1, section 7.3.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+
+from pravix.theory.closure import closure, implies
+from pravix.theory.dependency import Dependency
+
+Rank = Callable[[str], float]
+"""How gladly a design refers to a column: the higher the number, the later it is chosen."""
+
+
+def no_rank(column: str) -> float:
+    """Rank every column alike."""
+    return 0.0
+
+
+def left_reduced(dependencies: Iterable[Dependency], rank: Rank = no_rank) -> list[Dependency]:
+    """Return the dependencies without the determinant columns that they can do without.
+
+    Columns of a high rank are tried for removal first. Trivial dependencies are dropped. Quadratic
+    in the number of dependencies.
+    """
+    rules = [rule for rule in dependencies if not rule.trivial]
+    reduced: dict[Dependency, None] = {}
+    for rule in rules:
+        determinant = rule.determinant
+        for column in sorted(determinant, key=lambda name: (-rank(name), name)):
+            smaller = determinant - {column}
+            if rule.dependent in closure(smaller, rules):
+                determinant = smaller
+        reduced[Dependency(determinant, rule.dependent)] = None
+    return list(reduced)
+
+
+def canonical_cover(dependencies: Collection[Dependency], rank: Rank = no_rank) -> tuple[Dependency, ...]:
+    """Return an equivalent, left-reduced, non-redundant set with one column on each right side.
+
+    Where several covers exist, a dependency with columns of a high rank is the first to go, so that
+    a design refers to a code (low rank) rather than to its label (high rank). Quadratic in the
+    number of dependencies. The result is sorted and does not depend on the order given.
+    """
+    kept = dict.fromkeys(sorted(left_reduced(sorted(dependencies, key=_order), rank), key=_order))
+
+    def dispensable_first(rule: Dependency) -> tuple[float, int, tuple[str, list[str]]]:
+        return -rank(rule.dependent), -len(rule.determinant), _order(rule)
+
+    def by_determinant(rule: Dependency) -> float:
+        return -sum(rank(column) for column in rule.determinant)
+
+    for rule in sorted(sorted(kept, key=dispensable_first), key=by_determinant):
+        others = [other for other in kept if other != rule]
+        if implies(others, rule):
+            del kept[rule]
+    return tuple(kept)
+
+
+def _order(rule: Dependency) -> tuple[str, list[str]]:
+    return rule.dependent, sorted(rule.determinant)

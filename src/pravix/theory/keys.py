@@ -1,0 +1,54 @@
+"""Candidate keys of a scheme.
+
+Source: C. L. Lucchesi and S. L. Osborn, "Candidate keys for relations", J. Computer and System
+Sciences 17(2), 1978.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Collection, Iterable
+
+from pravix.theory.closure import closure
+from pravix.theory.dependency import Dependency
+
+
+def is_superkey(columns: Iterable[str], scheme: Collection[str], dependencies: Iterable[Dependency]) -> bool:
+    """Return whether ``columns`` determine every column of ``scheme``."""
+    return closure(columns, dependencies) >= frozenset(scheme)
+
+
+def minimised_key(
+    columns: Iterable[str], scheme: Collection[str], dependencies: Collection[Dependency]
+) -> frozenset[str]:
+    """Return a candidate key inside the superkey ``columns``; the last names go first."""
+    key = frozenset(columns)
+    for column in sorted(key, reverse=True):
+        if is_superkey(key - {column}, scheme, dependencies):
+            key -= {column}
+    return key
+
+
+def candidate_keys(
+    scheme: Collection[str], dependencies: Collection[Dependency]
+) -> tuple[frozenset[str], ...]:
+    """Return every minimal set of columns that determines the whole scheme.
+
+    The dependencies must mention columns of the scheme only. Polynomial in the number of keys and
+    dependencies; the number of keys itself may be exponential in the number of columns. Sorted by
+    size, then by name.
+    """
+    first = minimised_key(scheme, scheme, dependencies)
+    keys = {first}
+    queue = deque([first])
+    while queue:
+        key = queue.popleft()
+        for rule in dependencies:
+            if rule.dependent not in key:
+                continue
+            other = rule.determinant | (key - {rule.dependent})
+            if not any(known <= other for known in keys):
+                found = minimised_key(other, scheme, dependencies)
+                keys.add(found)
+                queue.append(found)
+    return tuple(sorted(keys, key=lambda key: (len(key), sorted(key))))

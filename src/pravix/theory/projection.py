@@ -1,0 +1,56 @@
+"""The dependencies that hold within some columns of a scheme.
+
+Source: G. Gottlob, "Computing covers for embedded functional dependencies", PODS 1987 (reduction by
+resolution).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+from pravix.theory.cover import canonical_cover
+from pravix.theory.dependency import Dependency
+
+
+def projected(dependencies: Collection[Dependency], columns: Collection[str]) -> tuple[Dependency, ...]:
+    """Return a canonical cover of all dependencies within ``columns`` that follow.
+
+    The columns outside are removed one by one: where X -> B and Y, B -> A, the dependency X, Y -> A
+    takes their place. Exponential in the worst case, as the size of the result can be; small where
+    few dependencies lead to each removed column.
+    """
+    inside = frozenset(columns)
+    rules = set(canonical_cover(dependencies))
+    outside = {name for rule in rules for name in rule.columns} - inside
+    while outside:
+        column = min(outside, key=lambda name: (_resolvents(name, rules), name))
+        outside.remove(column)
+        rules = _resolved(column, rules)
+    return canonical_cover(rules)
+
+
+def _resolvents(column: str, rules: Collection[Dependency]) -> int:
+    """Return how many dependencies the removal of a column can produce."""
+    producing = sum(rule.dependent == column for rule in rules)
+    using = sum(column in rule.determinant for rule in rules)
+    return producing * using
+
+
+def _resolved(column: str, rules: Collection[Dependency]) -> set[Dependency]:
+    """Return the dependencies without one column, with what followed through it, minimal ones only."""
+    producing = [rule for rule in rules if rule.dependent == column]
+    using = [rule for rule in rules if column in rule.determinant]
+    joined = {
+        Dependency(before.determinant | (after.determinant - {column}), after.dependent)
+        for before in producing
+        for after in using
+    }
+    found = {rule for rule in rules if column not in rule.columns} | joined
+    found = {rule for rule in found if not rule.trivial and column not in rule.columns}
+    return {
+        rule
+        for rule in found
+        if not any(
+            other.dependent == rule.dependent and other.determinant < rule.determinant for other in found
+        )
+    }

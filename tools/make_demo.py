@@ -1,0 +1,271 @@
+"""Makes the demo data: a honey co-operative's delivery sheet, once clean and once rough.
+
+    python tools/make_demo.py [FOLDER]
+
+Writes deliveries.csv and deliveries_rough.csv into FOLDER (default: src/pravix/demo). The numbers are
+drawn from a fixed seed, so the files never change unless this script does.
+"""
+
+from __future__ import annotations
+
+import csv
+import random
+import sys
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import Decimal
+from pathlib import Path
+
+SEED = 20260501
+DELIVERIES = 66
+ROWS = 420
+
+VILLAGES = {
+    "Aldermere": "North Moor",
+    "Brackwater": "North Moor",
+    "Cressing": "North Moor",
+    "Dunhallow": "Lower Vale",
+    "Esk Bridge": "Lower Vale",
+    "Fennel Cross": "Lower Vale",
+    "Garrick": "Lower Vale",
+    "Hazelbank": "Upper Vale",
+    "Inver": "Upper Vale",
+    "Juniper End": "Upper Vale",
+    "Kelder": "Stone Ridge",
+    "Larkfield": "Stone Ridge",
+    "Marrow Hill": "Stone Ridge",
+}
+GIVEN = "Ada Bruno Clara Dario Edda Falk Greta Henrik Ines Jorun Karl Lena Milo Nora Oskar Petra".split()
+FAMILY = "Abend Brandt Carver Dorn Ekholm Farrow Grieg Holm Ivers Jansen Kessler Lund Moss Nyberg".split()
+SITES = "Heath Orchard Quarry Mill Chapel Spring Birch Meadow Ridge Pond".split()
+HONEYS = [
+    ("HEA", "Heather", "14.20"),
+    ("LIM", "Lime blossom", "11.80"),
+    ("CLO", "White clover", "9.40"),
+    ("RAP", "Rapeseed", "7.60"),
+    ("FIR", "Fir honeydew", "15.50"),
+    ("CHE", "Sweet chestnut", "12.90"),
+    ("SPR", "Spring blossom", "9.40"),
+    ("BUC", "Buckwheat", "10.70"),
+]
+PLANTS = ["heather", "lime", "clover", "rape", "fir", "chestnut", "dandelion", "willow", "cherry", "sage"]
+DEPOTS = {"D1": "Aldermere", "D2": "Garrick", "D3": "Inver", "D4": "Kelder", "D5": "Garrick"}
+DRIVERS = ["B. Thorne", "S. Okafor", "L. Winter", "R. Dale"]
+TREATMENTS = ["raw", "filtered"]
+
+
+@dataclass(frozen=True)
+class Keeper:
+    number: str
+    name: str
+    phone: str
+    village: str
+
+
+@dataclass(frozen=True)
+class Apiary:
+    number: str
+    name: str
+    keeper: Keeper
+    plants: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Drum:
+    number: str
+    honey: tuple[str, str, str]
+    treatment: str
+    tare: Decimal
+    filled: Decimal
+    apiary: Apiary
+    moisture: tuple[str, str, str]
+
+
+@dataclass(frozen=True)
+class Delivery:
+    number: str
+    day: date
+    driver: str
+    origin: str
+    destination: str
+
+
+@dataclass(frozen=True)
+class Line:
+    delivery: Delivery
+    drum: Drum
+    gross: Decimal
+
+    @property
+    def net(self) -> Decimal:
+        return self.gross - self.drum.tare
+
+    @property
+    def amount(self) -> Decimal:
+        return (self.net * Decimal(self.drum.honey[2])).quantize(Decimal("0.01"))
+
+
+def keepers(draw: random.Random) -> list[Keeper]:
+    names = draw.sample([f"{given} {family}" for given in GIVEN for family in FAMILY], 24)
+    numbers = sorted(draw.sample(range(101, 180), 24))
+    return [
+        Keeper(
+            f"K-{number}",
+            name,
+            "" if place in (5, 17) else f"0{draw.randrange(400, 480)} {draw.randrange(10000, 99999)}",
+            draw.choice(list(VILLAGES)),
+        )
+        for place, (number, name) in enumerate(zip(numbers, names, strict=True))
+    ]
+
+
+def apiaries(draw: random.Random, owners: list[Keeper]) -> list[Apiary]:
+    numbers = sorted(draw.sample(range(10, 99), 40))
+    chosen = [*owners, *draw.choices(owners, k=16)]
+    return [
+        Apiary(
+            f"A{number}",
+            draw.choice(SITES),
+            keeper,
+            tuple(draw.sample(PLANTS, draw.choice([1, 2, 2, 3, 3, 4]))),
+        )
+        for number, keeper in zip(numbers, chosen, strict=True)
+    ]
+
+
+def drums(draw: random.Random, sites: list[Apiary]) -> list[Drum]:
+    found = []
+    for number in sorted(draw.sample(range(2001, 2990), 230)):
+        water = [f"{draw.uniform(15.2, 19.4):.1f}" for _ in range(draw.choice([1, 2, 2, 3]))]
+        found.append(
+            Drum(
+                str(number),
+                draw.choices(HONEYS, weights=[4, 5, 7, 6, 2, 3, 6, 2])[0],
+                draw.choices(TREATMENTS, weights=[3, 2])[0],
+                Decimal(draw.choice(["17.5", "18.0", "18.5", "21.0", "22.5"])),
+                Decimal(draw.randrange(900, 3200)) / 10,
+                draw.choice(sites),
+                tuple([*water, "", ""][:3]),
+            )
+        )
+    return found
+
+
+def deliveries(draw: random.Random) -> list[Delivery]:
+    days = sorted(date(2026, 5, 4) + timedelta(days=draw.randrange(0, 120)) for _ in range(DELIVERIES))
+    found = []
+    for place, day in enumerate(days):
+        origin, destination = draw.sample(list(DEPOTS), 2)
+        driver = "" if place in (11, 40) else draw.choice(DRIVERS)
+        found.append(Delivery(str(5001 + place), day, driver, origin, destination))
+    return found
+
+
+def lines(draw: random.Random) -> list[Line]:
+    """Draw the rows: each delivery carries several drums; what is left in a drum never grows."""
+    stock = drums(draw, apiaries(draw, keepers(draw)))
+    left = {drum.number: drum.filled for drum in stock}
+    trips = deliveries(draw)
+    carried: set[tuple[str, str]] = set()
+    pairs = [(draw.choice(trips), drum) for drum in stock]
+    while len(pairs) < ROWS:
+        pairs.append((draw.choice(trips), draw.choice(stock)))
+    while True:
+        carried = {(trip.number, drum.number) for trip, drum in pairs}
+        if len(carried) == len(pairs):
+            break
+        seen: set[tuple[str, str]] = set()
+        for place, (trip, drum) in enumerate(pairs):
+            if (trip.number, drum.number) in seen:
+                pairs[place] = (draw.choice(trips), drum)
+            seen.add((trip.number, drum.number))
+    found = []
+    for trip, drum in sorted(pairs, key=lambda pair: (pair[0].number, pair[1].number)):
+        if draw.random() < 0.6:
+            left[drum.number] = max(Decimal("12.0"), left[drum.number] - Decimal(draw.randrange(0, 800)) / 10)
+        found.append(Line(trip, drum, left[drum.number] + drum.tare))
+    draw.shuffle(found)
+    return sorted(found, key=lambda line: line.delivery.number)
+
+
+def clean_row(line: Line) -> dict[str, str]:
+    drum, delivery = line.drum, line.delivery
+    keeper = drum.apiary.keeper
+    return {
+        "delivery_no": delivery.number,
+        "delivered_on": delivery.day.isoformat(),
+        "driver": delivery.driver,
+        "from_depot": delivery.origin,
+        "from_town": DEPOTS[delivery.origin],
+        "to_depot": delivery.destination,
+        "to_town": DEPOTS[delivery.destination],
+        "drum_no": drum.number,
+        "honey_code": drum.honey[0],
+        "honey": drum.honey[1],
+        "price_kg": drum.honey[2],
+        "treatment": drum.treatment,
+        "gross_kg": f"{line.gross:.1f}",
+        "tare_kg": f"{drum.tare:.1f}",
+        "net_kg": f"{line.net:.1f}",
+        "amount": f"{line.amount:.2f}",
+        "apiary_no": drum.apiary.number,
+        "apiary": drum.apiary.name,
+        "keeper_no": keeper.number,
+        "keeper": keeper.name,
+        "phone": keeper.phone,
+        "village": keeper.village,
+        "district": VILLAGES[keeper.village],
+    }
+
+
+def rough_row(line: Line) -> dict[str, str]:
+    row = clean_row(line)
+    treatment = row.pop("treatment")
+    first, second, third = line.drum.moisture
+    return row | {
+        "raw": "yes" if treatment == "raw" else "no",
+        "filtered": "yes" if treatment == "filtered" else "no",
+        "forage": "; ".join(line.drum.apiary.plants),
+        "moisture_1": first,
+        "moisture_2": second,
+        "moisture_3": third,
+    }
+
+
+MISSPELLED = [
+    ("village", "Hazelbank", "Hazlebank"),
+    ("village", "Marrow Hill", "Marow Hill"),
+    ("honey", "Lime blossom", "Lime blosom"),
+    ("honey", "White clover", "white clover"),
+    ("from_town", "Garrick", "Garick"),
+    ("district", "Lower Vale", "Lower  Vale"),
+]
+
+
+def misspelled(draw: random.Random, rows: list[dict[str, str]]) -> None:
+    """Type one cell a few times wrongly, for each of the planted misspellings."""
+    for column, right, wrong in MISSPELLED:
+        places = [place for place, row in enumerate(rows) if row[column] == right]
+        for place in draw.sample(places, min(2, len(places))):
+            rows[place][column] = wrong
+
+
+def write(path: Path, rows: list[dict[str, str]]) -> None:
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.DictWriter(file, list(rows[0]), lineterminator="\n")
+        writer.writeheader()
+        writer.writerows(rows)
+
+
+def main() -> None:
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parents[1] / "src/pravix/demo")
+    draw = random.Random(SEED)
+    found = lines(draw)
+    write(folder / "deliveries.csv", [clean_row(line) for line in found])
+    rough = [rough_row(line) for line in found]
+    misspelled(draw, rough)
+    write(folder / "deliveries_rough.csv", rough)
+
+
+if __name__ == "__main__":
+    main()
