@@ -156,10 +156,9 @@ def _with_reasons(chosen: Iterable[JudgedRule], analysis: Analysis) -> list[list
 def _in_header_order(rules: Iterable[JudgedRule], header: Sequence[str]) -> list[JudgedRule]:
     """Return rules by the size of the determinant, then by the places of its columns."""
     place = {name: number for number, name in enumerate(header)}
-    return sorted(
-        rules,
-        key=lambda judged: (
-            len(judged.rule.determinant),
-            sorted(map(place.__getitem__, judged.rule.determinant)),
-        ),
-    )
+
+    def key(judged: JudgedRule) -> tuple[int, list[int]]:
+        places = sorted(place[name] for name in judged.rule.determinant)
+        return len(places), places
+
+    return sorted(rules, key=key)

@@ -66,7 +66,7 @@ def _show(screen: Screen, analysis: Analysis, found: Whereabouts) -> None:
     if found.chain:
         screen.heading(f"From the key of the file to {found.column}")
     for number, link in enumerate(found.chain, 1):
-        screen.line(f"{number}. {written_in_order(link.rule, names)}", 2, "cyan")
+        screen.line(f"{number}. {written_in_order(link.rule, names)}", 2, "bold")
         screen.line(f"{link.standing.value}: {reason(link, analysis.judgement, names)}.", indent=5)
         example = link.evidence.example if link.evidence else None
         if example and link.standing is not Standing.REJECTED:

@@ -53,8 +53,8 @@ class Screen:
         self,
         headings: Sequence[str],
         rows: Iterable[Sequence[str | Text]],
-        numbers: str = "",
-        uncut: str = "",
+        numbers: Sequence[str] = (),
+        uncut: Sequence[str] = (),
     ) -> None:
         """Write a table.
 
@@ -62,12 +62,10 @@ class Screen:
         cells are never wrapped.
         """
         table = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style="bold")
-        right = numbers.split(",")
         for heading in headings:
-            justify: Any = "right" if heading in right else "left"
-            table.add_column(
-                heading, justify=justify, overflow="fold", no_wrap=heading in (*right, *uncut.split(","))
-            )
+            justify: Any = "right" if heading in numbers else "left"
+            whole = heading in numbers or heading in uncut
+            table.add_column(heading, justify=justify, overflow="fold", no_wrap=whole)
         for row in rows:
             table.add_row(*row)
         with self._console.capture() as captured:
@@ -85,14 +83,8 @@ def print_json(document: dict[str, Any]) -> None:
 
 def bar(parts: Sequence[tuple[float, str]], width: int) -> Text:
     """Return a bar of marks, each part as long as its share of the whole; a part above 0 gets one."""
-    total = sum(share for share, _ in parts)
-    text = Text()
-    end, drawn = 0.0, 0
-    for share, mark in parts:
-        end += share
-        upto = round(width * end / total) if total else 0
-        length = max(upto - drawn, 1 if share else 0)
-        length = min(length, width - drawn)
-        text.append(mark * length)
-        drawn += length
-    return text
+    total = sum(share for share, _ in parts) or 1
+    lengths = [max(round(width * share / total), 1 if share else 0) for share, _ in parts]
+    longest = max(range(len(lengths)), key=lengths.__getitem__)
+    lengths[longest] += width - sum(lengths)
+    return Text("".join(mark * length for length, (_, mark) in zip(lengths, parts, strict=True)))

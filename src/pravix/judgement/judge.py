@@ -125,7 +125,8 @@ def _weighed(
         thing_described = _thing_described(rule, known, order)
         columns = len(closure(thing_described, known)) if thing_described else len(relation.names)
         evidence = gather(relation, rule, in_order(thing_described, relation.names))
-        weighing = weigh(rule, evidence, things, columns)
+        identifies = any(other.determinant == rule.determinant for other in known)
+        weighing = weigh(rule, evidence, things, columns, identifies)
         result[rule] = evidence, weighing
         if weighing.total >= BELIEVED_FROM:
             known[rule] = None
@@ -222,9 +223,9 @@ def _row_key(
 ) -> frozenset[str] | None:
     """Return the unique combination that best identifies a row, or None where there is none.
 
-    A column with a blank is not part of it, and no rejected rule may follow from it. Where the search
-    for keys was limited and found no good one, larger keys are sought among the columns that no trusted
-    rule describes.
+    A column with a blank is not part of it, and no rejected rule may follow from it. A single row is
+    identified by any of its columns. Where the search for keys was limited and found no good one,
+    larger keys are sought among the columns that no trusted rule describes.
     """
     described = frozenset(rule.dependent for rule in trusted)
     proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
@@ -242,7 +243,8 @@ def _row_key(
         bits = row_key_bits(sorted(key), kinds, described)
         return -bits, len(key), sorted(place[name] for name in key)
 
-    best = min(filter(usable, discovery.keys), key=best_first, default=None)
+    keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
+    best = min(filter(usable, keys), key=best_first, default=None)
     if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
         return best
     rest = [name for name in relation.names if name not in described]

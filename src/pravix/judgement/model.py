@@ -18,55 +18,73 @@ from pravix.judgement.kinds import Thing
 from pravix.judgement.words import share_noun_any
 from pravix.theory.dependency import Dependency
 
-BELIEVED_FROM = 2.0
+BELIEVED_FROM = 3.0
 """Bits from which a rule is believed."""
 
 EVIDENCE_CAP = 40.0
 """The most that the rows can say for one rule, in bits."""
 
 _IN_DETERMINANT = {
-    Thing.IDENTIFIER: 3.0,
-    Thing.LABEL: 1.0,
-    Thing.MOMENT: -3.0,
-    Thing.NUMBER: -8.0,
-    Thing.MARK: -8.0,
+    Thing.IDENTIFIER: 1.0,
+    Thing.LABEL: 0.0,
+    Thing.MOMENT: -4.0,
+    Thing.NUMBER: -9.0,
+    Thing.MARK: -9.0,
     Thing.MEASURE: -50.0,
     Thing.PROSE: -50.0,
 }
 _NOTHING_IDENTIFIES = -50.0
 _EACH_FURTHER_COLUMN = -4.0
-_SHARED_NOUN = 4.0
+_SHARED_NOUN = 6.0
+_IDENTIFIES = 2.0
+_HARDLY_VARIES = -8.0
 
 
 @dataclass(frozen=True)
 class Weighing:
-    """The account of one rule, in bits: what speaks for it (positive) and against it (negative)."""
+    """The account of one rule, in bits: what speaks for it (positive) and against it (negative).
+
+    ``rows`` is the evidence, ``choice`` the price of picking this determinant among all of its size,
+    ``determinant`` and ``dependent`` what their kinds say, ``names`` what the names say.
+    """
 
     rows: float
     choice: float
     determinant: float
+    dependent: float
     names: float
 
     @property
     def total(self) -> float:
         """The sum of all bits."""
-        return self.rows + self.choice + self.determinant + self.names
+        return self.rows + self.choice + self.determinant + self.dependent + self.names
 
 
-def weigh(rule: Dependency, evidence: Evidence, things: Mapping[str, Thing], columns: int) -> Weighing:
-    """Return the account of a rule; ``columns`` is how many columns its determinant was chosen from."""
+def weigh(
+    rule: Dependency, evidence: Evidence, things: Mapping[str, Thing], columns: int, identifies: bool
+) -> Weighing:
+    """Return the account of a rule.
+
+    ``columns`` is how many columns its determinant was chosen from; ``identifies`` says that another
+    rule with this determinant is believed already, so that the choice is paid for.
+    """
     size = len(rule.determinant)
+    price = log2(max(1, comb(columns - 1, size))) - _EACH_FURTHER_COLUMN * (size - 1)
     return Weighing(
         rows=min(evidence.bits, EVIDENCE_CAP),
-        choice=-log2(max(1, comb(columns - 1, size))) + _EACH_FURTHER_COLUMN * max(0, size - 1),
+        choice=_IDENTIFIES if identifies else -price,
         determinant=determinant_bits([things[name] for name in rule.determinant]),
+        dependent=max(_HARDLY_VARIES, min(0.0, log2(evidence.entropy)))
+        if evidence.entropy
+        else _HARDLY_VARIES,
         names=_SHARED_NOUN if share_noun_any(sorted(rule.determinant), rule.dependent) else 0.0,
     )
 
 
 def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
     """Return whether no evidence could make a rule believed, because of what its determinant holds."""
-    best = EVIDENCE_CAP + determinant_bits([things[name] for name in rule.determinant]) + _SHARED_NOUN
+    prior = determinant_bits([things[name] for name in rule.determinant])
+    best = EVIDENCE_CAP + prior + _SHARED_NOUN + _IDENTIFIES
     return best < BELIEVED_FROM
 
 

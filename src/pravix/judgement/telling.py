@@ -67,4 +67,4 @@ def _unweighed(determinant: Sequence[str], dependent: str, things: Mapping[str, 
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
     if len(determinant) == 1:
         return f"{determinant[0]} is blank in rows where {dependent} is not, so it cannot be its key"
-    return f"a part of {joined(determinant)} is blank in rows where {dependent} is not, so they cannot be its key"
+    return f"a part of {joined(determinant)} is blank where {dependent} is not, so they cannot be its key"

@@ -44,10 +44,11 @@ def _guessed(data: bytes, name: str) -> tuple[bytes, str]:
     best = from_bytes(data[:_GUESSING_BYTES], cp_isolation=_GUESSED).best()
     if best is None:
         raise _not_text(name, "its bytes fit no known encoding")
+    encoding = next((common for common in _GUESSED if common in best.could_be_from_charset), best.encoding)
     try:
-        return data.decode(best.encoding).encode(), best.encoding
+        return data.decode(encoding).encode(), encoding
     except UnicodeDecodeError as error:
-        raise _not_text(name, f"it looks like {best.encoding} but errs at byte {error.start}") from None
+        raise _not_text(name, f"it looks like {encoding} but errs at byte {error.start}") from None
 
 
 def _not_text(name: str, reason: str) -> InputError:

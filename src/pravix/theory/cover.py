@@ -42,22 +42,21 @@ def canonical_cover(dependencies: Collection[Dependency], rank: Rank = no_rank) 
     """Return an equivalent, left-reduced, non-redundant set with one column on each right side.
 
     Where several covers exist, a dependency with columns of a high rank is the first to go, so that
-    a design refers to a code (low rank) rather than to its label (high rank). Quadratic in the
+    a design refers to a code (low rank) rather than to its label (high rank); then the one whose names
+    come last. Quadratic in the
     number of dependencies. The result is sorted and does not depend on the order given.
     """
-    kept = dict.fromkeys(sorted(left_reduced(sorted(dependencies, key=_order), rank), key=_order))
+    reduced = left_reduced(sorted(dependencies, key=_order), rank)
+    kept = dict.fromkeys(sorted(reduced, key=_order, reverse=True))
 
-    def dispensable_first(rule: Dependency) -> tuple[float, int, tuple[str, list[str]]]:
-        return -rank(rule.dependent), -len(rule.determinant), _order(rule)
+    def dispensable_first(rule: Dependency) -> tuple[float, float, int]:
+        return -sum(map(rank, rule.determinant)), -rank(rule.dependent), -len(rule.determinant)
 
-    def by_determinant(rule: Dependency) -> float:
-        return -sum(rank(column) for column in rule.determinant)
-
-    for rule in sorted(sorted(kept, key=dispensable_first), key=by_determinant):
+    for rule in sorted(kept, key=dispensable_first):
         others = [other for other in kept if other != rule]
         if implies(others, rule):
             del kept[rule]
-    return tuple(kept)
+    return tuple(sorted(kept, key=_order))
 
 
 def _order(rule: Dependency) -> tuple[str, list[str]]:

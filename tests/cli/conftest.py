@@ -1,0 +1,59 @@
+"""Runs the installed program, as a user does."""
+
+import json
+import os
+import subprocess
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+PROGRAM = Path(sys.executable).with_name("pravix")
+
+
+@dataclass(frozen=True)
+class Run:
+    status: int
+    out: str
+    err: str
+
+    @property
+    def document(self):
+        return json.loads(self.out)
+
+
+@pytest.fixture
+def pravix(tmp_path):
+    """Call the installed ``pravix`` in a temporary folder."""
+
+    def call(*arguments, **environment):
+        done = subprocess.run(
+            [str(PROGRAM), *arguments],
+            cwd=tmp_path,
+            env=os.environ | {"PYTHONUTF8": "1"} | environment,
+            stdin=subprocess.DEVNULL,
+            capture_output=True,
+            text=True,
+            encoding="utf-8",
+            timeout=120,
+            check=False,
+        )
+        assert "Traceback" not in done.stderr
+        return Run(done.returncode, done.stdout, done.stderr)
+
+    return call
+
+
+@pytest.fixture
+def sheet(tmp_path):
+    """Write a small sheet of drums with their keepers; return its path as the program is told it."""
+    lines = ["line_no,drum_no,keeper_no,keeper,phone,note"]
+    names = ["Ada", "Milo", "Nora", "Petra"]
+    phones = ["0421 333", "0422 444", "", "0424 666"]
+    for place in range(48):
+        keeper = place * 7 % 4
+        drum = 200 + place % 16
+        lines.append(f"{place + 1},{drum},K-{keeper + 10},{names[keeper]},{phones[keeper]},")
+    (tmp_path / "drums.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    return "drums.csv"

@@ -1,0 +1,151 @@
+"""The program as a whole: help, errors, exit statuses, and nothing loaded that is not needed."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import pytest
+
+from pravix import __version__
+from pravix.cli.main import _COMMANDS
+
+COMMANDS = ["survey", "keys", "dependencies", "decompose"]
+
+
+def test_version_and_help(pravix):
+    assert pravix("--version").out == f"pravix {__version__}\n"
+    told = pravix("--help").out
+    assert all(f"  {name} " in told for name in _COMMANDS)
+
+
+@pytest.mark.parametrize("argument", ["--help", "--version"])
+def test_help_and_version_load_nothing_heavy(argument):
+    code = (
+        "import sys; sys.argv = ['pravix', sys.argv[1]]\n"
+        "from pravix.cli.main import main\n"
+        "try: main()\n"
+        "except SystemExit as end: assert not end.code\n"
+        "heavy = {'numpy', 'pandas', 'matplotlib', 'pyarrow', 'rich', 'sqlalchemy'} & set(sys.modules)\n"
+        "assert not heavy, heavy\n"
+    )
+    subprocess.run([sys.executable, "-c", code, argument], check=True, capture_output=True)
+
+
+def test_it_runs_as_a_module(tmp_path):
+    done = subprocess.run(
+        [sys.executable, "-m", "pravix", "--version"], capture_output=True, text=True, check=True
+    )
+    assert done.stdout == f"pravix {__version__}\n"
+
+
+def test_every_listed_command_is_there_with_its_help(pravix):
+    for name in _COMMANDS:
+        assert pravix(name, "--help").out.startswith(f"Usage: pravix {name} ")
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+@pytest.mark.parametrize("mode", [[], ["--json"]])
+def test_input_that_cannot_be_used_gives_one_line_and_status_2(pravix, tmp_path, command, mode):
+    (tmp_path / "ragged.csv").write_text("a,b\n1,2\n1,2,3\n")
+    run = pravix(command, "ragged.csv", *mode)
+    assert (run.status, run.out) == (2, "")
+    first, *hint = run.err.splitlines()
+    assert first == "pravix: error: ragged.csv: row 3 has 3 fields where the header has 2"
+    assert len(hint) == 1
+    assert hint[0].startswith("  ")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "message"),
+    [
+        (["nonsense"], "pravix: error: No such command 'nonsense'"),
+        (["keys"], "pravix: error: Missing argument 'SOURCE'"),
+        (["keys", "none.csv"], "pravix: error: there is no file none.csv"),
+        (["keys", "drums.csv", "--largest", "x"], "pravix: error: Invalid value for '--largest'"),
+        (["keys", "drums.csv", "--bogus"], "pravix: error: No such option '--bogus'"),
+        (["explain", "drums.csv", "keper"], "pravix: error: drums.csv has no column keper"),
+        (["decompose", "drums.csv", "--out", "drums.csv"], "is a file, not a folder"),
+    ],
+)
+def test_wrong_calls_give_one_line_and_status_2(pravix, sheet, arguments, message):
+    run = pravix(*arguments)
+    assert run.status == 2
+    assert message in run.err.splitlines()[0]
+    assert len(run.err.splitlines()) <= 2
+
+
+def test_a_mistake_in_the_ledger_is_an_error_of_the_input(pravix, sheet, tmp_path):
+    (tmp_path / "drums.ledger.toml").write_text(
+        "[[decision]]\nrule = 'drum -> keeper'\nstanding = 'accepted'\n"
+    )
+    run = pravix("decompose", sheet)
+    assert run.status == 2
+    assert run.err.startswith("pravix: error: drums.ledger.toml, decision 1: drums.csv has no column drum\n")
+
+
+def test_an_interrupt_ends_with_130_and_leaves_nothing(tmp_path):
+    rows = [",".join(str((row * (place + 3)) % (5 + place)) for place in range(26)) for row in range(3000)]
+    (tmp_path / "wide.csv").write_text("\n".join([",".join(f"c{place}" for place in range(26)), *rows]))
+    started = subprocess.Popen(
+        [sys.executable, "-m", "pravix", "decompose", "wide.csv", "--largest", "8", "--out", "made"],
+        cwd=tmp_path,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    time.sleep(1.5)
+    started.send_signal(signal.SIGINT)
+    _, err = started.communicate(timeout=30)
+    assert started.returncode == 130
+    assert err.strip() == "pravix: interrupted"
+    assert [path.name for path in tmp_path.iterdir()] == ["wide.csv"]
+
+
+def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path):
+    """Kill the program at many moments of its run: the folder is either whole or not there."""
+    lines = [
+        "line_no,drum_no,honey",
+        *(f"{n},{n % 300},{'RAP CLO LIM'.split()[n % 300 % 3]}" for n in range(30_000)),
+    ]
+    (tmp_path / "big.csv").write_text("\n".join(lines))
+    seen = set()
+    for moment in range(24):
+        out = tmp_path / f"out{moment}"
+        started = subprocess.Popen(
+            [sys.executable, "-m", "pravix", "decompose", "big.csv", "--out", out.name],
+            cwd=tmp_path,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        deadline = time.monotonic() + 20
+        prefix = f".{out.name}-"
+        while time.monotonic() < deadline and started.poll() is None:
+            if any(name.startswith(prefix) for name in os.listdir(tmp_path)):
+                break
+        time.sleep(moment * 0.002)
+        started.kill()
+        started.wait()
+        seen.add(out.exists())
+        if out.exists():
+            assert {path.name for path in out.iterdir()} == {
+                "design.json",
+                "schema.sql",
+                "drum.csv",
+                "line.csv",
+            }
+            assert (out / "line.csv").read_text().count("\n") == 30_001
+    assert False in seen
+
+
+def test_a_closed_pipe_is_no_error(tmp_path, sheet):
+    done = subprocess.run(
+        f"{sys.executable} -m pravix dependencies {sheet} --all --json | head -c 10",
+        shell=True,
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert done.stderr == ""

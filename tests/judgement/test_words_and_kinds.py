@@ -1,0 +1,59 @@
+"""What names and values say about a column."""
+
+import pytest
+
+from pravix.judgement.kinds import Thing, thing
+from pravix.judgement.words import noun, share_noun, words
+from pravix.relation.relation import Column
+
+
+@pytest.mark.parametrize(
+    ("name", "expected"),
+    [
+        ("drum_no", ["drum", "no"]),
+        ("FromDepotName", ["from", "depot", "name"]),
+        ("Loan No", ["loan", "no"]),
+        ("keeperID", ["keeper", "id"]),
+        ("TREE", ["tree"]),
+        ("c1", ["c", "1"]),
+        ("honig-sorte", ["honig", "sorte"]),
+        ("Gewicht (kg)", ["gewicht", "kg"]),
+        ("Прополис", ["прополис"]),
+        ("", []),
+    ],
+)
+def test_words_in_any_naming_style(name, expected):
+    assert words(name) == expected
+
+
+@pytest.mark.parametrize(
+    ("name", "expected"), [("drum_no", ["drum"]), ("FilledOn", ["filled"]), ("no", ["no"])]
+)
+def test_the_noun_is_what_is_left_without_no_or_name(name, expected):
+    assert noun(name) == expected
+
+
+def test_names_that_share_a_noun():
+    assert share_noun("drum_no", "drum_kind")
+    assert share_noun("from_depot", "FromDepotTown")
+    assert not share_noun("drum_kind", "drum_no")
+    assert not share_noun("keeper", "village")
+
+
+@pytest.mark.parametrize(
+    ("name", "texts", "expected"),
+    [
+        ("drum_no", ["2001", "2002"], Thing.IDENTIFIER),
+        ("drum", ["2001", "2002"], Thing.NUMBER),
+        ("net_kg", ["12", "340"], Thing.MEASURE),
+        ("anything", ["12.5", "340.0"], Thing.MEASURE),
+        ("object no", ["5059.06", "8726.71"], Thing.IDENTIFIER),
+        ("keeper", ["K-101", "K-144"], Thing.IDENTIFIER),
+        ("honey", ["Rapeseed", "White clover"], Thing.LABEL),
+        ("filled", ["2026-05-01"], Thing.MOMENT),
+        ("raw", ["yes", "no"], Thing.MARK),
+        ("note", ["the lid was open and some of the honey was lost on the way"], Thing.PROSE),
+    ],
+)
+def test_kinds_of_things(name, texts, expected):
+    assert thing(Column.from_texts(name, texts)) is expected

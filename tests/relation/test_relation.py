@@ -1,0 +1,80 @@
+"""Relations and grouping against plain Python."""
+
+import numpy as np
+from hypothesis import given
+from samples import tables
+
+from pravix.relation.grouping import (
+    StrippedPartition,
+    blank_in,
+    distinct_rows,
+    first_positions,
+    group_numbers,
+    groups_by,
+)
+from pravix.relation.profile import profile
+from pravix.relation.relation import Column, Relation
+
+
+def test_a_column_gives_back_its_texts_and_knows_its_blanks():
+    column = Column.from_texts("honey", ["RAP", "", "CLO", "RAP", ""])
+    assert column.texts() == ["RAP", "", "CLO", "RAP", ""]
+    assert (column.blanks, column.distinct) == (2, 2)
+    assert column.present_values() == ["RAP", "CLO"]
+    assert column.text(2) == "CLO"
+
+
+def test_values_left_behind_by_a_selection_are_not_counted():
+    column = Relation.from_rows(["a"], [["x"], ["y"], ["x"]]).take(np.array([0, 2])).column("a")
+    assert column.distinct == 1
+    assert column.present_values() == ["x"]
+
+
+@given(tables())
+def test_grouping_is_that_of_equal_tuples(relation):
+    groups = groups_by(relation, relation.names)
+    rows = relation.rows()
+    for i, one in enumerate(rows):
+        for j, other in enumerate(rows):
+            assert (groups[i] == groups[j]) == (one == other)
+    assert list(dict.fromkeys(groups.tolist())) == list(range(len(set(rows))))
+    assert [rows[place] for place in first_positions(groups)] == list(dict.fromkeys(rows))
+
+
+@given(tables())
+def test_distinct_rows_keep_the_first_and_its_number(relation):
+    kept = distinct_rows(relation, relation.names)
+    rows = relation.rows()
+    assert kept.rows() == list(dict.fromkeys(rows))
+    assert kept.row_numbers.tolist() == [rows.index(row) + 2 for row in kept.rows()]
+
+
+@given(tables())
+def test_a_stripped_partition_holds_the_rows_that_agree_with_another(relation):
+    partition = StrippedPartition.of_all(relation.row_count)
+    for column in relation.columns:
+        partition = partition.refined(column.codes)
+    rows = relation.rows()
+    assert sorted(partition.rows.tolist()) == [i for i, row in enumerate(rows) if rows.count(row) > 1]
+    for place, group in zip(partition.rows, partition.class_of, strict=True):
+        members = {rows[other] for other in partition.rows[partition.class_of == group]}
+        assert members == {rows[place]}
+
+
+def test_no_columns_put_all_rows_in_one_group():
+    assert group_numbers([], 3).tolist() == [0, 0, 0]
+
+
+def test_a_row_is_blank_in_columns_where_any_of_them_is():
+    relation = Relation.from_rows(["a", "b"], [["x", ""], ["x", "y"], ["", ""]])
+    assert blank_in(relation, ["a", "b"]).tolist() == [True, False, True]
+    assert blank_in(relation, ["a"]).tolist() == [False, False, True]
+
+
+@given(tables())
+def test_different_blank_and_repeated_cells_make_up_the_column(relation):
+    for found, column in zip(profile(relation), relation.columns, strict=True):
+        cells = [cell for cell in column.texts() if cell]
+        assert (found.distinct, found.blanks) == (len(set(cells)), relation.row_count - len(cells))
+        assert found.distinct + found.blanks + found.repeats == relation.row_count
+        assert all(cells.count(value) == times for value, times in found.examples)
