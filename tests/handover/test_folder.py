@@ -3,15 +3,18 @@
 import csv
 import json
 import sqlite3
+from pathlib import Path
 
 import pytest
 
+import pravix.demo
 from pravix.design.build import designed
 from pravix.discovery.levelwise import discover
 from pravix.errors import InputError
 from pravix.handover.folder import file_names, replace_folder, write_design
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
+from pravix.sources.delimited import read_delimited
 from pravix.theory.dependency import parse_dependencies
 
 ODD = ['drum "no"', "select", "x; DROP TABLE y;--", "../up", "=1+1", "<script>", "né, 50%", "a.b:c"]
@@ -63,6 +66,16 @@ def test_odd_names_and_values_go_through_unharmed(tmp_path):
     database = load(tmp_path / "out")
     names = {row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     assert names == {table.name for table in design.tables}
+
+
+def test_the_demo_loads_with_every_constraint_on(tmp_path):
+    relation = read_delimited(str(Path(pravix.demo.__file__).with_name("deliveries.csv"))).relation
+    design = designed(relation, judge(relation, discover(relation, largest=3)))
+    write_design(design, str(tmp_path / "out"))
+    database = load(tmp_path / "out")
+    assert database.execute("SELECT count(*) FROM delivery_drum JOIN drum USING (drum_no)").fetchone() == (
+        420,
+    )
 
 
 def test_a_primary_key_refuses_a_second_row_and_a_reference_an_unknown_one(tmp_path):

@@ -21,7 +21,7 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
         screen.heading("Steps")
     for number, step in enumerate(design.steps, 1):
         screen.line(
-            f"{number}. {step.to_table}: {written_dependency(step.determinant, step.moved)}", 2, "cyan"
+            f"{number}. {step.to_table}: {written_dependency(step.determinant, step.moved)}", 2, "bold"
         )
         screen.line(f"{why(step, design.row_key)} {repeated(step)}", indent=5)
     show_tables(screen, design)
