@@ -2,19 +2,25 @@
 
     python tools/make_demo.py [FOLDER]
 
-Writes deliveries.csv and deliveries_rough.csv into FOLDER (default: src/pravix/demo). The numbers are
-drawn from a fixed seed, so the files never change unless this script does.
+Writes deliveries.csv, deliveries_rough.csv and deliveries_office.xlsx into FOLDER (default:
+src/pravix/demo). The numbers are drawn from a fixed seed, so the files never change unless this script
+does. The rough sheet holds lists, numbered columns, misspellings and computed columns; the workbook
+also has title lines, merged cells, totals and a note.
 """
 
 from __future__ import annotations
 
 import csv
 import random
+import re
 import sys
+import zipfile
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
+
+from openpyxl import Workbook
 
 SEED = 20260501
 DELIVERIES = 66
@@ -257,6 +263,68 @@ def write(path: Path, rows: list[dict[str, str]]) -> None:
         writer.writerows(rows)
 
 
+def write_workbook(path: Path, rows: list[dict[str, str]]) -> None:
+    """Write the sheet as an office would: titles above, a delivery's number and day merged, totals below."""
+    book = Workbook()
+    sheet = book.active
+    sheet.title = "Deliveries 2026"
+    sheet.append(["Deliveries of the honey co-operative, summer 2026"])
+    sheet.append(["Printed by the office on 1 September 2026"])
+    sheet.append([])
+    names = list(rows[0])
+    sheet.append(names)
+    first = sheet.max_row + 1
+    for row in rows:
+        sheet.append([typed(name, row[name]) for name in names])
+    for name in ("delivery_no", "delivered_on"):
+        column = names.index(name) + 1
+        for start, end in runs([row[name] for row in rows]):
+            if end > start:
+                for line in range(first + start + 1, first + end + 1):
+                    sheet.cell(line, column).value = None
+                sheet.merge_cells(
+                    start_row=first + start, end_row=first + end, start_column=column, end_column=column
+                )
+    sheet.append([])
+    for label, scale in (("Total", 1), ("Mean", len(rows))):
+        summed = {
+            name: sum(float(row[name]) for row in rows) / scale for name in ("gross_kg", "net_kg", "amount")
+        }
+        sheet.append([label, *(round(summed[name], 2) if name in summed else None for name in names[1:])])
+    sheet.append(["Weights in kilograms, amounts without tax."])
+    book.properties.created = datetime(2026, 9, 1)
+    book.save(path)
+    steady(path)
+
+
+def typed(name: str, cell: str) -> object:
+    if not cell:
+        return None
+    if name == "delivered_on":
+        return date.fromisoformat(cell)
+    numbers = ("delivery_no", "drum_no", "price_kg", "gross_kg", "tare_kg", "net_kg", "amount", "moisture")
+    return float(cell) if name.startswith(numbers) else cell
+
+
+def runs(cells: list[str]) -> list[tuple[int, int]]:
+    """The first and last place of each run of equal cells."""
+    starts = [place for place, cell in enumerate(cells) if place == 0 or cell != cells[place - 1]]
+    return [(start, end - 1) for start, end in zip(starts, [*starts[1:], len(cells)], strict=True)]
+
+
+def steady(path: Path) -> None:
+    """Take the clock out of a workbook: its times of change, and those of its archive's entries."""
+    with zipfile.ZipFile(path) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    core = parts["docProps/core.xml"]
+    parts["docProps/core.xml"] = re.sub(
+        rb"(<dcterms:modified[^>]*>)[^<]*", rb"\g<1>2026-09-01T00:00:00Z", core
+    )
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, part in parts.items():
+            archive.writestr(zipfile.ZipInfo(name, (2026, 9, 1, 0, 0, 0)), part, zipfile.ZIP_DEFLATED)
+
+
 def main() -> None:
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parents[1] / "src/pravix/demo")
     draw = random.Random(SEED)
@@ -265,6 +333,7 @@ def main() -> None:
     rough = [rough_row(line) for line in found]
     misspelled(draw, rough)
     write(folder / "deliveries_rough.csv", rough)
+    write_workbook(folder / "deliveries_office.xlsx", rough)
 
 
 if __name__ == "__main__":

@@ -3,13 +3,10 @@
 import json
 import os
 import subprocess
-import sys
 from dataclasses import dataclass
-from pathlib import Path
 
 import pytest
-
-PROGRAM = Path(sys.executable).with_name("pravix")
+from program import PROGRAM
 
 
 @dataclass(frozen=True)

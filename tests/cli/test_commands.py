@@ -14,7 +14,8 @@ def test_survey(pravix, sheet):
     assert document["source"] == {"rows": 48, "columns": NAMES}
     by_name = {column["name"]: column for column in document["columns"]}
     assert by_name["drum_no"] | {"examples": []} == {
-        "name": "drum_no", "type": "integer", "distinct": 16, "blanks": 0, "repeats": 32, "examples": [],
+        "name": "drum_no", "type": "integer", "reason": "whole numbers without leading zeros", "exceptions": [],
+        "distinct": 16, "blanks": 0, "repeats": 32, "examples": [],
     }  # fmt: skip
     assert (by_name["note"]["type"], by_name["note"]["blanks"]) == ("empty", 48)
     told = pravix("survey", sheet).out
@@ -145,6 +146,7 @@ def test_decompose(pravix, sheet, tmp_path):
         "references_hold": True,
         "rejoined_rows": 48,
         "missing_rows": [],
+        "unrepaired_rows": [],
     }
     assert {step["kind"] for step in document["steps"]} == {"transitive"}
     run = pravix("decompose", sheet, "--out", "made", "--json")

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from samples import holds, tables
 
 import pravix.demo
+from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.design.naming import table_names
 from pravix.design.telling import proof_lines
@@ -17,7 +18,7 @@ from pravix.discovery.levelwise import discover
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
-from pravix.sources.delimited import read_delimited
+from pravix.sources.read import read_source
 from pravix.theory.dependency import Dependency, parse_dependencies
 
 
@@ -27,7 +28,7 @@ def rules(*texts):
 
 def design_of(relation, accepted=(), rejected=()):
     judgement = judge(relation, discover(relation), rules(*accepted), rules(*rejected))
-    return designed(relation, judgement), judgement
+    return designed(Repaired(relation, relation), judgement), judgement
 
 
 def schemes(design):
@@ -37,7 +38,7 @@ def schemes(design):
 @pytest.fixture(scope="module")
 def demo():
     path = Path(pravix.demo.__file__).with_name("deliveries.csv")
-    return design_of(read_delimited(str(path)).relation)
+    return design_of(read_source(str(path)).relation)
 
 
 def test_the_demo_is_the_design_it_was_made_from(demo):
@@ -161,14 +162,14 @@ def test_an_accepted_constant_gets_a_table_of_one_row():
     assert design.proof.holds
 
 
-@settings(max_examples=250, deadline=None)
+@settings(max_examples=250)
 @given(tables(most_columns=5, most_rows=10), st.data())
 def test_any_design_is_lossless_preserving_and_in_third_normal_form(relation, data):
     found = discover(relation).dependencies
     possible = [rule for rule in found if fits_a_key(relation, rule)]
     accepted = data.draw(st.lists(st.sampled_from(possible), max_size=5)) if possible else []
     judgement = judge(relation, discover(relation), accepted)
-    design = designed(relation, judgement)
+    design = designed(Repaired(relation, relation), judgement)
     assert design.proof.holds, proof_lines(design)
     assert design.proof.rejoined_rows == relation.row_count
     for table in design.tables:

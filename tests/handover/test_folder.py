@@ -8,13 +8,14 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
+from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.levelwise import discover
 from pravix.errors import InputError
 from pravix.handover.folder import file_names, replace_folder, write_design
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
-from pravix.sources.delimited import read_delimited
+from pravix.sources.read import read_source
 from pravix.theory.dependency import parse_dependencies
 
 ODD = ['drum "no"', "select", "x; DROP TABLE y;--", "../up", "=1+1", "<script>", "né, 50%", "a.b:c"]
@@ -36,7 +37,9 @@ def odd_design(accepted=True):
     ]
     relation = Relation.from_rows(ODD, rows)
     rule = parse_dependencies('select -> "x; DROP TABLE y;--"')
-    return designed(relation, judge(relation, discover(relation), rule if accepted else ()))
+    return designed(
+        Repaired(relation, relation), judge(relation, discover(relation), rule if accepted else ())
+    )
 
 
 def load(folder):
@@ -69,8 +72,8 @@ def test_odd_names_and_values_go_through_unharmed(tmp_path):
 
 
 def test_the_demo_loads_with_every_constraint_on(tmp_path):
-    relation = read_delimited(str(Path(pravix.demo.__file__).with_name("deliveries.csv"))).relation
-    design = designed(relation, judge(relation, discover(relation, largest=3)))
+    relation = read_source(str(Path(pravix.demo.__file__).with_name("deliveries.csv"))).relation
+    design = designed(Repaired(relation, relation), judge(relation, discover(relation, largest=3)))
     write_design(design, str(tmp_path / "out"))
     database = load(tmp_path / "out")
     assert database.execute("SELECT count(*) FROM delivery_drum JOIN drum USING (drum_no)").fetchone() == (

@@ -2,8 +2,10 @@
 
 import pytest
 
+from pravix.atomic.repair import Answer
 from pravix.errors import InputError
 from pravix.ledger.ledger import default_path, read_ledger
+from pravix.sources.reading import Reading
 from pravix.theory.dependency import dependency
 
 COLUMNS = ("drum_no", "honey", "net, kg")
@@ -14,7 +16,9 @@ def read(tmp_path):
     def reading(text):
         path = tmp_path / "sheet.ledger.toml"
         path.write_text(text, encoding="utf-8")
-        return read_ledger(str(path), COLUMNS, "sheet.csv")
+        ledger = read_ledger(str(path))
+        ledger.check_columns(COLUMNS, "sheet.csv")
+        return ledger
 
     return reading
 
@@ -39,16 +43,30 @@ def test_decisions_with_their_reasons(read):
 
 
 def test_a_missing_ledger_is_empty(tmp_path):
-    assert read_ledger(str(tmp_path / "none.toml"), COLUMNS, "sheet.csv").decisions == ()
+    assert read_ledger(str(tmp_path / "none.toml")).decisions == ()
+
+
+def test_wishes_about_reading_and_answers_to_findings(read):
+    ledger = read(
+        '[reading]\nheader = "4-5"\nfill = ["keeper"]\n[[repair]]\nfinding = "list: a"\nanswer = "split"\n'
+    )
+    assert ledger.reading == Reading(header=(4, 5), fill=("keeper",))
+    assert ledger.answers == (Answer("list: a", "split"),)
 
 
 def test_the_ledger_stands_beside_its_source():
+    assert default_path("-") is None
+    assert default_path("sqlite:///x.db") is None
     assert default_path("in/sheet.csv.gz") == "in/sheet.ledger.toml"
 
 
 @pytest.mark.parametrize(
     ("text", "message"),
     [
+        ("[reading]\nheader = 4\n", "reading: header is unknown or of the wrong kind"),
+        ("[reading]\nheader = 'x'\n", 'header must be a row like "4" or "4-5"'),
+        ("[[repair]]\nfinding = 'list: a'\n", "repair 1: write finding, answer"),
+        ("reading = 3\n", "unknown entry reading"),
         ("[[decision]\n", r"sheet.ledger.toml is not a TOML file: .*line 1"),
         ("[[decisions]]\nrule = 'a -> b'\n", "unknown entry decisions"),
         ("decision = 3\n", "unknown entry decision"),

@@ -3,7 +3,7 @@
 import pytest
 
 from pravix.relation.relation import Column
-from pravix.relation.types import column_type, shape
+from pravix.relation.types import Kind, column_type, shape
 
 
 @pytest.mark.parametrize(
@@ -19,6 +19,9 @@ from pravix.relation.types import column_type, shape
         (["07:30", "23:59"], "time"),
         (["yes", "no"], "yes/no"),
         (["yes", "maybe"], "text(5)"),
+        (["2026-05-01 07:30", "2026-05-01T08:15:30"], "date and time"),
+        (["24.12.2026", "1.5.2026"], "date"),
+        (["x", ""], "yes/no"),
         (["K-101", "K-144"], "code A-999"),
         (["RAP", "CLO"], "code(3)"),
         (["Rapeseed", "White clover"], "text(12)"),
@@ -30,6 +33,27 @@ from pravix.relation.types import column_type, shape
 )
 def test_the_type_is_the_narrowest_that_all_values_fit(texts, expected):
     assert str(column_type(Column.from_texts("any", texts))) == expected
+
+
+@pytest.mark.parametrize(
+    ("texts", "reason"),
+    [
+        (["24.12.2026", "01.02.2026"], "day before month, as 24.12.2026 shows"),
+        (["12/24/2026", "01/02/2026"], "month before day, as 12/24/2026 shows"),
+        (["24/12/2026", "12/24/2026"], "two orders of day and month: 24/12/2026 and 12/24/2026"),
+        (["01/02/2026"], "no value tells whether the day or the month comes first"),
+        (["007", "012"], "every value looks like 999, leading zeros kept"),
+        (["007", "1200"], "numbers with leading zeros"),
+        ([""], "all cells are blank"),
+    ],
+)
+def test_the_reason_is_told_and_nothing_is_guessed(texts, reason):
+    assert column_type(Column.from_texts("any", texts)).reason == reason
+
+
+def test_a_few_exceptions_are_named():
+    found = column_type(Column.from_texts("kg", [*map(str, range(60)), "n/a"]))
+    assert (found.kind, found.nearly, found.exceptions) == (Kind.TEXT, Kind.INTEGER, ("n/a",))
 
 
 def test_a_shape_keeps_what_is_no_letter_or_digit():

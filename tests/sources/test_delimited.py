@@ -4,11 +4,13 @@ import csv
 import io
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from pravix.errors import InputError
-from pravix.sources.delimited import _header, _read_carefully, _read_fast, read_delimited
+from pravix.sources.delimited import _read_carefully, _read_fast
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
 
 
 @pytest.fixture
@@ -16,7 +18,7 @@ def read(tmp_path):
     def reading(content, name="sheet.csv"):
         path = tmp_path / name
         path.write_bytes(content if isinstance(content, bytes) else content.encode())
-        return read_delimited(str(path))
+        return read_source(str(path))
 
     return reading
 
@@ -35,7 +37,7 @@ def test_every_cell_is_text_and_an_empty_one_is_blank(read):
 @pytest.mark.parametrize(("mark", "told"), [(";", "semicolon"), ("\t", "tab"), ("|", "bar")])
 def test_the_delimiter_is_found_among_decimal_commas(read, mark, told):
     source = read(f"drum{mark}net weight\n2001{mark}17,5\n2002{mark}18,0\n")
-    assert rows(source) == [("2001", "17,5"), ("2002", "18,0")]
+    assert rows(source) == [("2001", "17.5"), ("2002", "18.0")]
     assert f"{told} between cells" in str(source.account)
 
 
@@ -66,7 +68,8 @@ def test_line_ends_of_every_kind(read, end, last):
         ("utf-8", "UTF-8"),
         ("utf-8-sig", "UTF-8"),
         ("utf-16", "UTF-16"),
-        ("utf-16-be", None),
+        ("utf-16-le", "UTF-16"),
+        ("utf-16-be", "UTF-16"),
         ("cp1252", "cp1252"),
     ],
 )
@@ -76,13 +79,9 @@ def test_encodings(read, codec, told):
         *(f"K-{number},Köhlerhöhe an der Mühle, süß".rsplit(",", 1)[0] for number in range(40)),
     ]
     content = "\n".join(lines).encode(codec)
-    if told is None:
-        with pytest.raises(InputError, match="not a text file"):
-            read(content)
-        return
     source = read(content)
     assert source.relation.column("Dorf").present_values() == ["Köhlerhöhe an der Mühle"]
-    assert source.account.encoding == told
+    assert source.account.form.startswith(f"{told}, comma")
 
 
 def test_blank_lines_are_left_out_and_the_numbers_stay_true(read):
@@ -104,7 +103,6 @@ def test_a_huge_cell_is_read(read):
         ("  \n\n", "sheet.csv is empty"),
         ("a,b\n", "sheet.csv holds a header and no data rows"),
         ("a,b\n\n\n", "sheet.csv holds a header and no data rows"),
-        ("\na,b\n1,2\n", "row 1 is blank where the header should be"),
         ("a,,c\n1,2,3\n", "row 1: column 2 of 3 has no name"),
         ("a,b,a\n1,2,3\n", "row 1: columns 1 and 3 are both named a"),
         ("a,b\n1,2\n1,2,3\n", "row 3 has 3 fields where the header has 2"),
@@ -113,9 +111,9 @@ def test_a_huge_cell_is_read(read):
             "row 2 has 1 field, row 4 has 2 fields and row 5 has 4 fields where the header has 3; "
             "1 more row like that",
         ),
-        ('a,b\n1,2\n3,"x\n4,5\n', "a quote is opened and never closed, most likely in row 3 (line 3)"),
+        ('a,b\n1,2\n3,"x\n4,5\n', "a quote is opened and never closed, likely in row 3 (line 3)"),
         (b"a,b\n\x00\x01,2\n", "not a text file: it holds zero bytes"),
-        (b"\xff\xfea\x00,\x00\xd8", "marked as UTF-16 but breaks off"),
+        (b"\xff\xfea\x00,\x00\xd8", "it is not utf-16 at byte"),
     ],
 )
 def test_what_cannot_be_used_is_told_in_one_line(read, content, message):
@@ -127,9 +125,9 @@ def test_what_cannot_be_used_is_told_in_one_line(read, content, message):
 
 def test_missing_files_and_folders(tmp_path):
     with pytest.raises(InputError, match="there is no file"):
-        read_delimited(str(tmp_path / "none.csv"))
+        read_source(str(tmp_path / "none.csv"))
     with pytest.raises(InputError, match="is a folder"):
-        read_delimited(str(tmp_path))
+        read_source(str(tmp_path))
 
 
 CELL = st.text(alphabet='ab ,;"\n0é', max_size=5)
@@ -146,9 +144,10 @@ def test_both_readers_give_back_what_was_written(cells):
     text = io.StringIO()
     csv.writer(text, lineterminator="\n", quoting=csv.QUOTE_ALL).writerows([names, *cells])
     data = text.getvalue().encode()
-    found, body = _header(data, ",", "sheet.csv")
-    fast = _read_fast(data[body:], ",", found)
-    careful, blank_lines = _read_carefully(data, ",", found, "sheet.csv")
-    assert fast is not None
-    assert fast.rows() == careful.rows() == list(map(tuple, cells))
-    assert blank_lines == 0
+    filled = [row for row in cells if any(cell.strip() for cell in row)]
+    assume(filled)
+    careful = _read_carefully(data, ",", Reading(header=(1, 1), last_row=10**6), "sheet.csv")
+    assert careful.rows == [[cell.strip() for cell in row] for row in filled]
+    fast = _read_fast(data, ",")
+    assert (fast is not None) == all(any(row) for row in cells)
+    assert fast is None or fast.rows() == list(map(tuple, cells))

@@ -5,15 +5,24 @@ from __future__ import annotations
 import click
 
 from pravix.cli.analysis import Analysis
-from pravix.cli.options import blanks_option, json_option, largest_option, ledger_option, source_argument
+from pravix.cli.options import (
+    blanks_option,
+    json_option,
+    largest_option,
+    ledger_option,
+    reading_options,
+    source_argument,
+)
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
 from pravix.handover.document import design_document
 from pravix.handover.folder import write_design
+from pravix.sources.reading import Reading
 
 
 @click.command("decompose")
 @source_argument
+@reading_options
 @click.option(
     "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
 )
@@ -25,6 +34,7 @@ from pravix.handover.folder import write_design
 def command(
     context: click.Context,
     source: str,
+    reading: Reading,
     out: str | None,
     blanks: str,
     largest: int | None,
@@ -36,7 +46,7 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = Analysis(source, ledger, blanks, largest)
+    analysis = Analysis(source, reading, ledger, blanks, largest)
     design = analysis.design
     screen = Screen()
     if as_json:

@@ -25,7 +25,7 @@ def command(folder: str | None) -> None:
     """
 
     path = Path(folder) if folder else _new_folder()
-    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.endswith(".csv")]
+    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.startswith("deliveries")]
 
     def fill(made: Path) -> None:
         for sheet in sheets:
@@ -43,12 +43,13 @@ def command(folder: str | None) -> None:
         [
             ["deliveries.csv", "the delivery sheet of this story"],
             ["deliveries_rough.csv", "the same deliveries as people typed them"],
+            ["deliveries_office.xlsx", "the same as an office's workbook, with titles and totals"],
             ["tables", "the tables as CSV, schema.sql for SQLite, design.json"],
         ],
     )
     screen.heading("Try next")
     for call in (
-        f"pravix survey {path / 'deliveries.csv'}",
+        f"pravix survey {path / 'deliveries_office.xlsx'}",
         f"pravix keys {path / 'deliveries.csv'}",
         f"pravix dependencies {path / 'deliveries.csv'}",
         f"pravix explain {path / 'deliveries.csv'} district",

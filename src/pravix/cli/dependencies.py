@@ -15,6 +15,7 @@ from pravix.cli.options import (
     json_option,
     largest_option,
     ledger_option,
+    reading_options,
     source_argument,
 )
 from pravix.cli.show import Screen, print_json
@@ -22,6 +23,7 @@ from pravix.handover.document import source_document
 from pravix.handover.rules import exception_document, rule_document
 from pravix.judgement.judge import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
 
@@ -31,6 +33,7 @@ _ROWS_NAMED = 5
 
 @click.command("dependencies")
 @source_argument
+@reading_options
 @blanks_option
 @largest_option(None, "all sizes, as far as the search gets")
 @click.option(
@@ -43,6 +46,7 @@ _ROWS_NAMED = 5
 @json_option
 def command(
     source: str,
+    reading: Reading,
     blanks: str,
     largest: int | None,
     standing: str | None,
@@ -56,7 +60,7 @@ def command(
     the ledger.
     """
 
-    analysis = Analysis(source, ledger, blanks, largest)
+    analysis = Analysis(source, reading, ledger, blanks, largest)
     if as_json:
         print_json(_document(analysis))
     else:

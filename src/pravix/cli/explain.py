@@ -5,13 +5,14 @@ from __future__ import annotations
 import click
 
 from pravix.cli.analysis import Analysis
-from pravix.cli.options import blanks_option, json_option, ledger_option, source_argument
+from pravix.cli.options import blanks_option, json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
 from pravix.design.whereabouts import Whereabouts, whereabouts
 from pravix.errors import InputError
 from pravix.handover.rules import rule_document
 from pravix.judgement.judge import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, written_in_order
 from pravix.wording import joined, shortened
 
@@ -19,13 +20,16 @@ from pravix.wording import joined, shortened
 @click.command("explain")
 @source_argument
 @click.argument("column")
+@reading_options
 @blanks_option
 @ledger_option
 @json_option
-def command(source: str, column: str, blanks: str, ledger: str | None, as_json: bool) -> None:
+def command(
+    source: str, column: str, reading: Reading, blanks: str, ledger: str | None, as_json: bool
+) -> None:
     """Tell why COLUMN lives in its table: the rules that lead to it from the key, and their evidence."""
 
-    analysis = Analysis(source, ledger, blanks)
+    analysis = Analysis(source, reading, ledger, blanks)
     names = analysis.relation.names
     if column not in names:
         close = [name for name in names if name.lower() == column.lower()] or list(names)

@@ -8,12 +8,21 @@ import click
 import numpy as np
 
 from pravix.cli.analysis import Analysis
-from pravix.cli.options import all_option, blanks_option, json_option, largest_option, source_argument
+from pravix.cli.options import (
+    all_option,
+    blanks_option,
+    json_option,
+    largest_option,
+    ledger_option,
+    reading_options,
+    source_argument,
+)
 from pravix.cli.show import Screen, print_json
 from pravix.handover.document import source_document
 from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import row_key_bits
 from pravix.relation.grouping import blank_in, groups_by
+from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
 from pravix.wording import counted
 
@@ -22,18 +31,28 @@ _SHOWN = 12
 
 @click.command("keys")
 @source_argument
+@reading_options
 @blanks_option
 @largest_option(None, "all sizes, as far as the search gets")
 @all_option("keys")
+@ledger_option
 @json_option
-def command(source: str, blanks: str, largest: int | None, show_all: bool, as_json: bool) -> None:
+def command(
+    source: str,
+    reading: Reading,
+    blanks: str,
+    largest: int | None,
+    show_all: bool,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
     """List every minimal combination of columns on which no two rows agree.
 
     These are the keys of the rows as they stand. Many are unique by luck; the likeliest to identify a
     row come first.
     """
 
-    analysis = Analysis(source, blanks=blanks, largest=largest)
+    analysis = Analysis(source, reading, ledger, blanks, largest)
     relation, found = analysis.relation, analysis.discovery
     keys = [(in_order(key, relation.names), bool(blank_in(relation, key).any())) for key in found.keys]
     if not as_json:

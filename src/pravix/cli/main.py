@@ -15,7 +15,8 @@ UNUSABLE = 2
 INTERRUPTED = 130
 
 _COMMANDS = {
-    "survey": "Show what each column holds and how much of it repeats.",
+    "survey": "Show what each column holds and repeats, and what stands in the way of 1NF.",
+    "repair": "Decide about lists, families, yes/no and computed columns; write a patch.",
     "keys": "List every minimal unique combination of columns.",
     "dependencies": "List what determines what, and how strongly the rows speak for it.",
     "decompose": "Split the file into third normal form, step by step, with the proof.",

@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import fields
+from functools import wraps
 from typing import Any
 
 import click
+
+from pravix.ledger.ledger import parsed_header
+from pravix.sources.reading import Reading
 
 Command = Callable[..., Any]
 
@@ -42,3 +47,49 @@ def largest_option(default: int | None, told: str) -> Callable[[Command], Comman
 def all_option(what: str) -> Callable[[Command], Command]:
     """Return the option that lifts the cut of a long listing."""
     return click.option("--all", "show_all", is_flag=True, help=f"Show all {what}, however many.")
+
+
+class _HeaderRows(click.ParamType):  # type: ignore[type-arg]
+    """A row number, or two that follow each other: ``4`` or ``4-5``."""
+
+    name = "rows"
+
+    def convert(
+        self, value: Any, param: click.Parameter | None, ctx: click.Context | None
+    ) -> tuple[int, int]:
+        """Return the first and the last row of the header."""
+        try:
+            return parsed_header(value)
+        except ValueError:
+            self.fail(f"{value!r} is no row like 4 or 4-5", param, ctx)
+
+
+_READING_OPTIONS = (
+    click.option("--encoding", metavar="NAME", help="The encoding of a text file."),
+    click.option("--delimiter", metavar="MARK", help="The character between the cells of a text file."),
+    click.option("--sheet", metavar="NAME", help="The sheet of a workbook, by name or number."),
+    click.option("--header", type=_HeaderRows(), metavar="ROW", help="The row of the header; 4-5 for two."),
+    click.option("--last-row", type=int, metavar="ROW", help="The last row with data."),
+    click.option(
+        "--fill", multiple=True, metavar="COLUMN", help="Fill a blank with the value above; may be repeated."
+    ),
+    click.option("--number-names", is_flag=True, help="Number columns of equal or missing names."),
+    click.option("--ragged", metavar="FILE", help="Keep rows of the wrong width apart, in a new FILE."),
+    click.option("--patch", metavar="FILE", help="Correct cells as FILE says (see: pravix repair)."),
+    click.option("--table", metavar="NAME", help="The table of a database."),
+    click.option("--query", metavar="SQL", help="A query of a database, in the place of a table."),
+)
+
+
+def reading_options(command: Command) -> Command:
+    """Give a command the options about reading; it gets them together as ``reading``."""
+
+    @wraps(command)
+    def called(*arguments: Any, **options: Any) -> Any:
+        wishes = {wish.name: options.pop(wish.name) for wish in fields(Reading)}
+        wishes["fill"] = wishes["fill"] or None
+        return command(*arguments, reading=Reading(**wishes), **options)
+
+    for option in reversed(_READING_OPTIONS):
+        called = option(called)
+    return called

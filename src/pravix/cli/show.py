@@ -55,6 +55,7 @@ class Screen:
         rows: Iterable[Sequence[str | Text]],
         numbers: Sequence[str] = (),
         uncut: Sequence[str] = (),
+        indent: int = 2,
     ) -> None:
         """Write a table.
 
@@ -69,7 +70,7 @@ class Screen:
         for row in rows:
             table.add_row(*row)
         with self._console.capture() as captured:
-            self._console.print(Padding(table, (0, 0, 0, 2)))
+            self._console.print(Padding(table, (0, 0, 0, indent)))
         lines = captured.get().splitlines()
         self._console.file.writelines(line.rstrip() + "\n" for line in lines)
 

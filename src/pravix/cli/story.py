@@ -5,7 +5,7 @@ from __future__ import annotations
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
 from pravix.design.model import Design
-from pravix.design.telling import proof_lines, repeated, why
+from pravix.design.telling import proof_lines, repairs_told, repeated, why
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
@@ -15,8 +15,13 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
     design = analysis.design
     relation = analysis.relation
     screen.line(str(analysis.source.account))
-    size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
+    size = f"{counted(relation.row_count, 'row')}, {counted(len(analysis.source.relation.columns), 'column')}"
     screen.line(f"{size}. {_identified(design)}")
+    repairs = repairs_told(design)
+    if repairs:
+        screen.heading("First normal form")
+    for repair in repairs:
+        screen.line(f"- {repair.told}", indent=2)
     if design.steps:
         screen.heading("Steps")
     for number, step in enumerate(design.steps, 1):
@@ -48,7 +53,7 @@ def show_tables(screen: Screen, design: Design) -> None:
         ],
         numbers=["Rows"],
     )
-    before = design.relation.row_count * len(design.relation.columns)
+    before = design.relation.row_count * len(design.repaired.original.columns)
     after = sum(table.rows.row_count * len(table.columns) for table in design.tables)
     screen.line(f"{before:,} cells in the file, {after:,} in the tables.", indent=2)
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from graphlib import TopologicalSorter
 
 import numpy as np
 
+from pravix.atomic.repair import Repaired
+from pravix.design.children import broken_children, with_children
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name, table_names
 from pravix.design.proof import prove
@@ -40,14 +42,15 @@ class _Draft:
         return any(set(key) <= set(columns) for key in self.keys)
 
 
-def designed(relation: Relation, judgement: Judgement) -> Design:
-    """Return the design in third normal form that rests on a judgement.
+def designed(repaired: Repaired, judgement: Judgement) -> Design:
+    """Return the design in third normal form that rests on a judgement of a repaired relation.
 
     Where no combination of columns identifies a row (there are equal rows, or every unique combination
     has a blank), the row number becomes an added column and the key. Rows that break an accepted rule
     are left out of the tables, so that the proof names them. Cost: the theory's, and n log n in the
     rows for each table.
     """
+    relation = repaired.relation
     rows = relation if judgement.row_key is not None else _numbered(relation)
     row_key = judgement.row_key or frozenset({rows.names[-1]})
     by_key = tuple(Dependency(row_key, name) for name in rows.names if name not in row_key)
@@ -62,16 +65,22 @@ def designed(relation: Relation, judgement: Judgement) -> Design:
         _drafted(scheme, obeying, cover, row_key)
         for scheme in synthesise(rows.names, foundation, row_key, rank)
     ]
-    tables = _tables(drafts, relation.names, cover)
+    tables = _tables(drafts, repaired.original.names, cover)
     main = next(table for table in tables if set(rows.names) <= closure(table.primary_key, cover))
+    final = with_children(tables, repaired.bundles)
+    unrepaired = {
+        *repaired.differing_rows(),
+        *(row for _, row in broken_children(tables, final, repaired.bundles)),
+    }
+    proof = prove(relation, tables, main, cover)
     return Design(
-        relation=relation,
-        tables=tables,
+        repaired=repaired,
+        tables=final,
         main=main.name,
         row_key=tuple(in_order(row_key, rows.names)),
         cover=cover,
         steps=steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover),
-        proof=prove(relation, tables, main, cover),
+        proof=replace(proof, unrepaired_rows=tuple(sorted(unrepaired))),
     )
 
 

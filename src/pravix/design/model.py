@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from pravix.atomic.repair import Repaired
 from pravix.relation.relation import Relation
 from pravix.relation.types import ColumnType
 from pravix.theory.dependency import Dependency
@@ -40,9 +41,24 @@ class ForeignKey:
         return f"{'one' if self.single else 'many'} to {'zero or one' if self.optional else 'one'}"
 
 
+@dataclass(frozen=True)
+class MadeFrom:
+    """What a child table was made from: a ``list`` in a cell or a numbered ``family`` of columns.
+
+    ``columns`` are those of the file; ``separator`` stood between the items of a list.
+    """
+
+    kind: str
+    columns: tuple[str, ...]
+    separator: str
+
+
 @dataclass(frozen=True, eq=False)
 class Table:
-    """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first."""
+    """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first.
+
+    ``made_from`` says what a child table holds the parts of.
+    """
 
     name: str
     columns: tuple[TableColumn, ...]
@@ -50,6 +66,7 @@ class Table:
     foreign_keys: tuple[ForeignKey, ...]
     form: Form
     rows: Relation
+    made_from: MadeFrom | None = None
 
     @property
     def primary_key(self) -> tuple[str, ...]:
@@ -107,7 +124,8 @@ class Proof:
 
     ``missing_rows`` are rows of the file, by number, that do not come back when the tables are joined;
     ``strange_rows`` counts joined rows that the file does not have. ``broken_links`` lists table and
-    row number of the file for each reference that finds nothing.
+    row number of the file for each reference that finds nothing. ``unrepaired_rows`` are rows of the
+    file whose repaired cells (lists, families, flags, computed values) do not come back exactly.
     """
 
     lossless_by_chase: bool
@@ -117,11 +135,12 @@ class Proof:
     missing_rows: tuple[int, ...]
     strange_rows: int
     broken_links: tuple[tuple[str, int], ...]
+    unrepaired_rows: tuple[int, ...] = ()
 
     @property
     def lossless(self) -> bool:
         """Whether the tables join back to exactly the rows of the file, by chase and by doing it."""
-        return self.lossless_by_chase and not self.missing_rows and not self.strange_rows
+        return self.lossless_by_chase and not (self.missing_rows or self.strange_rows or self.unrepaired_rows)
 
     @property
     def holds(self) -> bool:
@@ -133,17 +152,23 @@ class Proof:
 class Design:
     """Tables in an order in which they can be created and loaded, and what they rest on.
 
-    ``main`` names the table that holds a key of the flat file; ``row_key`` identifies a row of the
-    file; ``cover`` is the canonical cover of the trusted rules and the row key's dependencies.
+    ``repaired`` is the file with its repairs; the rules speak of the repaired relation. ``main`` names
+    the table that holds a key of it; ``row_key`` identifies its rows; ``cover`` is the canonical cover
+    of the trusted rules and the row key's dependencies.
     """
 
-    relation: Relation
+    repaired: Repaired
     tables: tuple[Table, ...]
     main: str
     row_key: tuple[str, ...]
     cover: tuple[Dependency, ...]
     steps: tuple[Step, ...]
     proof: Proof
+
+    @property
+    def relation(self) -> Relation:
+        """The relation that was decomposed: the file's rows, repaired."""
+        return self.repaired.relation
 
     def table(self, name: str) -> Table:
         """Return the table called ``name``; KeyError when there is none."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from pravix.judgement.words import noun, words
+from pravix.relation.words import noun, words
 
 
 def table_names(keys: Sequence[Sequence[str]], header: Sequence[str]) -> list[str]:

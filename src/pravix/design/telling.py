@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from pravix.design.model import Design, Step
 from pravix.theory.dependency import written_in_order
@@ -11,6 +12,39 @@ from pravix.wording import counted, joined, shortened
 
 BROKEN_FORM = {Breach.PARTIAL: "2NF", Breach.TRANSITIVE: "3NF", Breach.PRIME: "BCNF"}
 _FACTS_SHOWN = 3
+
+
+@dataclass(frozen=True)
+class RepairTold:
+    """A repair on the way to first normal form: the columns of the file, and what became of them."""
+
+    columns: tuple[str, ...]
+    told: str
+
+
+def repairs_told(design: Design) -> list[RepairTold]:
+    """Return what was repaired before the tables were made, one sentence each."""
+    repaired, found = design.repaired, []
+    for table in design.tables:
+        made = table.made_from
+        if made is not None:
+            rows = counted(table.rows.row_count, "row")
+            how = "a list in a cell" if made.kind == "list" else "a numbered family of columns"
+            each = "an item" if made.kind == "list" else "a filled position"
+            found.append(
+                RepairTold(
+                    made.columns, f"{_are(made.columns)} {how}: {each} is a row of {table.name} now, {rows}."
+                )
+            )
+    for merged in repaired.merged:
+        columns = merged.fact.columns
+        found.append(
+            RepairTold(columns, f"{_are(columns)} one fact: {merged.name} says which of them is true.")
+        )
+    for formula in repaired.computed:
+        text = f"{formula.target} is {formula} in every row: it is computed and no longer stored."
+        found.append(RepairTold((formula.target,), text))
+    return found
 
 
 def why(step: Step, row_key: Sequence[str]) -> str:
@@ -55,10 +89,16 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
     proof, rows = design.proof, design.relation.row_count
     if proof.lossless:
         join = f"The {len(design.tables)} tables join back to exactly the {counted(rows, 'row')} of the file."
+        if repairs_told(design):
+            join = join.removesuffix(".") + ", repaired cells included."
         if len(design.tables) == 1:
             join = f"The table gives exactly the {counted(rows, 'row')} of the file."
     else:
         join = "The tables do not join back to the rows of the file" + _rows_lost(proof.missing_rows)
+        if proof.unrepaired_rows:
+            join += (
+                f" {counted(len(proof.unrepaired_rows), 'row')} cannot be rebuilt from the repaired cells."
+            )
         if proof.strange_rows:
             join += f" {counted(proof.strange_rows, 'joined row')} are not in the file."
     lost = [written_in_order(rule, design.relation.names) for rule in proof.lost_dependencies]

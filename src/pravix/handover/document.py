@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from pravix.atomic.finding import Finding
 from pravix.design.model import Design, Repetition, Step, Table
-from pravix.design.telling import BROKEN_FORM, repeated, why
+from pravix.design.telling import BROKEN_FORM, repairs_told, repeated, why
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import in_order
 
@@ -17,6 +18,21 @@ def source_document(relation: Relation) -> dict[str, Any]:
     return {"rows": relation.row_count, "columns": list(relation.names)}
 
 
+def finding_document(finding: Finding) -> dict[str, Any]:
+    """Return a finding; ``answers`` is empty where nothing is to be decided."""
+    return {
+        "id": finding.id,
+        "topic": finding.topic.value,
+        "columns": list(finding.columns),
+        "told": finding.told,
+        "sure": round(finding.sure, 2),
+        "rows": list(finding.rows),
+        "question": finding.question,
+        "answers": list(finding.answers),
+        "preview": [list(row) for row in finding.preview],
+    }
+
+
 def design_document(design: Design) -> dict[str, Any]:
     """Return a design as nested dictionaries and lists that JSON can hold."""
     proof = design.proof
@@ -24,7 +40,7 @@ def design_document(design: Design) -> dict[str, Any]:
     return {
         "format": "pravix.design",
         "version": VERSION,
-        "source": source_document(design.relation),
+        "source": source_document(design.repaired.original),
         "tables": [_table(table) for table in design.tables],
         "dependencies": [
             {
@@ -32,6 +48,9 @@ def design_document(design: Design) -> dict[str, Any]:
                 "dependent": rule.dependent,
             }
             for rule in design.cover
+        ],
+        "repairs": [
+            {"columns": list(repair.columns), "text": repair.told} for repair in repairs_told(design)
         ],
         "steps": [_step(step, design) for step in design.steps],
         "proof": {
@@ -41,12 +60,13 @@ def design_document(design: Design) -> dict[str, Any]:
             "references_hold": not proof.broken_links,
             "rejoined_rows": proof.rejoined_rows,
             "missing_rows": list(proof.missing_rows),
+            "unrepaired_rows": list(proof.unrepaired_rows),
         },
     }
 
 
 def _table(table: Table) -> dict[str, Any]:
-    return {
+    document = {
         "name": table.name,
         "columns": [
             {
@@ -70,6 +90,13 @@ def _table(table: Table) -> dict[str, Any]:
         "normal_form": table.form.value,
         "rows": table.rows.row_count,
     }
+    if table.made_from is not None:
+        document["repairs"] = {
+            "made_from": table.made_from.kind,
+            "columns": list(table.made_from.columns),
+            "separator": table.made_from.separator,
+        }
+    return document
 
 
 def _step(step: Step, design: Design) -> dict[str, Any]:

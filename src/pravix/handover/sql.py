@@ -66,6 +66,6 @@ def _type(found: ColumnType) -> Any:
         return Integer()
     if found.kind is Kind.DECIMAL:
         return Numeric(found.digits, found.scale)
-    if found.kind is Kind.DATE:
+    if found.kind is Kind.DATE and found.iso:
         return Date()
     return String(max(found.length, 1))

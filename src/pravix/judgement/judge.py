@@ -8,7 +8,7 @@ so the blocks are the observations, not the many rows of each block.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from pravix.discovery.discovered import Discovery
@@ -65,10 +65,12 @@ def judge(
     discovery: Discovery,
     accepted: Collection[Dependency] = (),
     rejected: Collection[Dependency] = (),
+    opaque: Collection[str] = (),
 ) -> Judgement:
     """Return the standing of every discovered rule.
 
-    ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Raises
+    ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Columns that
+    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Raises
     InputError where the accepted rules imply a rejected one. Cost: one grouping of the rows for each
     rule of up to ``WEIGHED_TO`` columns.
     """
@@ -82,14 +84,19 @@ def judge(
                 "Change one of these decisions in the ledger.",
             )
     things = {column.name: thing(column) for column in relation.columns}
-    weighed = _weighed(relation, discovery, things, accepted, rejected)
+    clear = replace(
+        discovery,
+        dependencies=tuple(rule for rule in discovery.dependencies if not rule.determinant & set(opaque)),
+        keys=tuple(key for key in discovery.keys if not key & set(opaque)),
+    )
+    weighed = _weighed(relation, clear, things, accepted, rejected)
     trusted = _without_rejected(
         [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM],
         {rule: weighing.total for rule, (_, weighing) in weighed.items()},
         accepted,
         rejected,
     )
-    row_key = _row_key(relation, discovery, trusted, things, rejected)
+    row_key = _row_key(relation, clear, trusted, things, rejected, opaque)
     by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
     foundation = (*trusted, *by_key)
     rules = tuple(
@@ -220,6 +227,7 @@ def _row_key(
     trusted: Sequence[Dependency],
     things: Mapping[str, Thing],
     rejected: Collection[Dependency],
+    opaque: Collection[str],
 ) -> frozenset[str] | None:
     """Return the unique combination that best identifies a row, or None where there is none.
 
@@ -243,11 +251,15 @@ def _row_key(
         bits = row_key_bits(sorted(key), kinds, described)
         return -bits, len(key), sorted(place[name] for name in key)
 
-    keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
+    keys = (
+        discovery.keys
+        if relation.row_count > 1
+        else tuple(frozenset({name}) for name in relation.names if name not in opaque)
+    )
     best = min(filter(usable, keys), key=best_first, default=None)
     if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
         return best
-    rest = [name for name in relation.names if name not in described]
+    rest = [name for name in relation.names if name not in described and name not in opaque]
     larger = discover(relation.project(rest)).keys
     return min(filter(usable, {*larger, *([best] if best is not None else [])}), key=best_first, default=None)
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from enum import Enum
 
-from pravix.judgement.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, words
 from pravix.relation.relation import Column
 from pravix.relation.types import ColumnType, Kind, column_type
+from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, words
 
 
 class Thing(Enum):
@@ -38,7 +38,7 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     if found.kind is Kind.DECIMAL:
         identifies = last in IDENTIFIER_WORDS and _same_scale(column)
         return Thing.IDENTIFIER if identifies else Thing.MEASURE
-    if found.kind in (Kind.DATE, Kind.TIME):
+    if found.kind in (Kind.DATE, Kind.TIME, Kind.MOMENT):
         return Thing.MOMENT
     if found.kind in (Kind.YES_NO, Kind.EMPTY):
         return Thing.MARK

@@ -15,7 +15,7 @@ from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.kinds import Thing
-from pravix.judgement.words import share_noun_any
+from pravix.relation.words import share_noun_any
 from pravix.theory.dependency import Dependency
 
 BELIEVED_FROM = 3.0

@@ -1,8 +1,9 @@
-"""The type of a column, decided from the text of its cells."""
+"""The type of a column, decided from the text of its cells, with the reason and the exceptions."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import Enum
@@ -17,6 +18,7 @@ class Kind(Enum):
     DECIMAL = "decimal"
     DATE = "date"
     TIME = "time"
+    MOMENT = "date and time"
     YES_NO = "yes/no"
     CODE = "code"
     TEXT = "text"
@@ -29,7 +31,8 @@ class ColumnType:
 
     ``length`` is the longest text; ``digits`` and ``scale`` count the digits of the largest number
     and those after the point; ``pattern`` is the one shape that all cells of a code share, with A for
-    a capital letter, a for a small one and 9 for a digit.
+    a capital letter, a for a small one and 9 for a digit. ``reason`` says what decided, in a few words.
+    ``nearly`` is the kind that all values but a few ``exceptions`` have; None where there is none.
     """
 
     kind: Kind
@@ -37,6 +40,14 @@ class ColumnType:
     digits: int = 0
     scale: int = 0
     pattern: str = ""
+    reason: str = ""
+    nearly: Kind | None = None
+    exceptions: tuple[str, ...] = ()
+
+    @property
+    def iso(self) -> bool:
+        """Whether dates are written as year-month-day, which databases read."""
+        return self.kind in (Kind.DATE, Kind.MOMENT) and self.pattern.startswith("9999-99-99")
 
     def __str__(self) -> str:
         kind: str = self.kind.value
@@ -49,41 +60,47 @@ class ColumnType:
         return kind
 
 
+YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("x", ""))
+"""Words for true and false, in small letters; the empty text stands for a blank."""
+
 _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
 _DECIMAL = re.compile(r"-?(?:0|[1-9][0-9]{0,17})(?:\.([0-9]{1,12}))?")
-_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
+_ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
+_ANY_DATE = re.compile(r"(\d{1,2})([./-])(\d{1,2})\2(\d{4})")
 _TIME = re.compile(r"\d{1,3}:[0-5]\d(:[0-5]\d)?")
+_MOMENT = re.compile(r"(\d{4}-\d\d-\d\d)[ T]\d\d:\d\d(:\d\d(\.\d+)?)?")
 _CODE = re.compile(r"[A-Za-z0-9]+(?:[-/. ]?[A-Za-z0-9]+)*")
-_YES_NO = frozenset({"yes", "no", "y", "n", "true", "false", "x"})
 _PATTERN_LENGTH = 20
+_SAMPLE = 200
+_NEARLY_FROM = 20
+_NEARLY_SHARE = 0.03
+_EXCEPTIONS_NAMED = 5
 
 
 def column_type(column: Column) -> ColumnType:
     """Return the narrowest type that every value of a column fits.
 
     Numbers with leading zeros are codes: 007 must stay 007. A column of one repeated shape that holds
-    a digit, or of short words in capitals, is a code. Linear in the different values.
+    a digit, or of short words in capitals, is a code. Where all but a few values would fit a narrower
+    type, that and the exceptions are told. Linear in the different values.
     """
     values = column.present_values()
-    length = max(map(len, values), default=0)
     if not values:
-        return ColumnType(Kind.EMPTY)
-    if len(values) <= 2 and {value.lower() for value in values} <= _YES_NO:
-        return ColumnType(Kind.YES_NO, length)
-    if all(map(_INTEGER.fullmatch, values)):
-        return ColumnType(Kind.INTEGER, length, max(len(value.lstrip("-")) for value in values))
-    if all(map(_DECIMAL.fullmatch, values)):
-        return _decimal(values, length)
-    if all(map(_is_date, values)):
-        return ColumnType(Kind.DATE, length)
-    if all(map(_TIME.fullmatch, values)):
-        return ColumnType(Kind.TIME, length)
-    shapes = {shape(value) for value in values}
-    if len(shapes) == 1 and length <= _PATTERN_LENGTH and "9" in min(shapes):
-        return ColumnType(Kind.CODE, length, pattern=min(shapes))
-    if all(_is_code(value) for value in values):
-        return ColumnType(Kind.CODE, length)
-    return ColumnType(Kind.TEXT, length)
+        return ColumnType(Kind.EMPTY, reason="all cells are blank")
+    length = max(map(len, values))
+    if len(values) <= 2 and any({value.lower() for value in values} <= set(pair) for pair in YES_NO_PAIRS):
+        return ColumnType(Kind.YES_NO, length, reason=f"only {' and '.join(values)}")
+    sample = values[:: max(1, len(values) // _SAMPLE)]
+    nearly: tuple[Kind, tuple[str, ...]] | None = None
+    for kind, fits in _TESTS:
+        misfits = sum(not fits(value) for value in sample)
+        if misfits == 0 and all(map(fits, values)):
+            return _narrow(kind, values, length)
+        if nearly is None and len(values) >= _NEARLY_FROM and misfits <= 2 * _NEARLY_SHARE * len(sample):
+            exceptions = [value for value in values if not fits(value)]
+            if len(exceptions) <= max(1, _NEARLY_SHARE * len(values)):
+                nearly = kind, tuple(exceptions[:_EXCEPTIONS_NAMED])
+    return _textual(values, length, sample, nearly)
 
 
 def shape(value: str) -> str:
@@ -94,24 +111,106 @@ def shape(value: str) -> str:
     )
 
 
-def _decimal(values: list[str], length: int) -> ColumnType:
-    parts = [value.lstrip("-").partition(".") for value in values]
-    scale = max(len(fraction) for _, _, fraction in parts)
-    whole = max(len(number) for number, _, _ in parts)
-    return ColumnType(Kind.DECIMAL, length, whole + scale, scale)
+def _is_iso_date(value: str) -> bool:
+    match = _ISO_DATE.fullmatch(value)
+    return match is not None and _is_day(int(match[1]), int(match[2]), int(match[3]))
 
 
-def _is_date(value: str) -> bool:
-    match = _DATE.fullmatch(value)
+def _is_other_date(value: str) -> bool:
+    match = _ANY_DATE.fullmatch(value)
     if match is None:
         return False
+    one, other, year = int(match[1]), int(match[3]), int(match[4])
+    return _is_day(year, other, one) or _is_day(year, one, other)
+
+
+def _is_day(year: int, month: int, day: int) -> bool:
     try:
-        date(int(match[1]), int(match[2]), int(match[3]))
+        date(year, month, day)
     except ValueError:
         return False
     return True
 
 
+def _is_moment(value: str) -> bool:
+    match = _MOMENT.fullmatch(value)
+    return match is not None and _is_iso_date(match[1])
+
+
+_TESTS: Sequence[tuple[Kind, Callable[[str], object]]] = (
+    (Kind.INTEGER, _INTEGER.fullmatch),
+    (Kind.DECIMAL, _DECIMAL.fullmatch),
+    (Kind.DATE, _is_iso_date),
+    (Kind.DATE, _is_other_date),
+    (Kind.TIME, _TIME.fullmatch),
+    (Kind.MOMENT, _is_moment),
+)
+
+
+def _narrow(kind: Kind, values: list[str], length: int) -> ColumnType:
+    if kind is Kind.INTEGER:
+        digits = max(long - signed for signed, long in {(value[0] == "-", len(value)) for value in values})
+        return ColumnType(kind, length, digits, reason="whole numbers without leading zeros")
+    if kind is Kind.DECIMAL:
+        forms = {(value[0] == "-", value.find("."), len(value)) for value in values}
+        scale = max(long - point - 1 if point >= 0 else 0 for _, point, long in forms)
+        whole = max((point if point >= 0 else long) - signed for signed, point, long in forms)
+        return ColumnType(
+            kind, length, whole + scale, scale, reason=f"numbers with up to {scale} decimal places"
+        )
+    if kind is Kind.DATE and not _is_iso_date(values[0]):
+        return ColumnType(kind, length, pattern=shape(values[0]), reason=_date_order(values))
+    return ColumnType(kind, length, pattern=shape(values[0]), reason=f"every value is a {kind.value}")
+
+
+def _date_order(values: Sequence[str]) -> str:
+    """Return which of day and month comes first, as far as the values tell; never a guess."""
+    parts = [match for value in values if (match := _ANY_DATE.fullmatch(value))]
+    day_first = [match[0] for match in parts if int(match[1]) > 12]
+    month_first = [match[0] for match in parts if int(match[3]) > 12]
+    if day_first and month_first:
+        return f"two orders of day and month: {day_first[0]} and {month_first[0]}"
+    if day_first or month_first:
+        first, second = ("day", "month") if day_first else ("month", "day")
+        return f"{first} before {second}, as {(day_first or month_first)[0]} shows"
+    return "no value tells whether the day or the month comes first"
+
+
+def _textual(
+    values: Sequence[str],
+    length: int,
+    sample: Sequence[str],
+    nearly: tuple[Kind, tuple[str, ...]] | None,
+) -> ColumnType:
+    kind, exceptions = nearly or (None, ())
+    if nearly and nearly[0] in (Kind.INTEGER, Kind.DECIMAL) and any(value[:1] == "0" for value in exceptions):
+        kind, exceptions = None, ()
+    pattern = shape(values[0])
+    if (
+        length <= _PATTERN_LENGTH
+        and "9" in pattern
+        and _same_shape(pattern, sample)
+        and _same_shape(pattern, values)
+    ):
+        zeros = (
+            ", leading zeros kept" if all(value[:1] == "0" or value.isdecimal() for value in sample) else ""
+        )
+        return ColumnType(
+            Kind.CODE, length, pattern=pattern, reason=f"every value looks like {pattern}{zeros}"
+        )
+    if all(_is_code(value) for value in values):
+        reason = "short, without small letters"
+        if any(value[:1] == "0" and value.isdecimal() for value in values):
+            reason = "numbers with leading zeros"
+        return ColumnType(Kind.CODE, length, reason=reason, nearly=kind, exceptions=exceptions)
+    reason = f"{kind.value} but for a few values" if kind else "no narrower type fits"
+    return ColumnType(Kind.TEXT, length, reason=reason, nearly=kind, exceptions=exceptions)
+
+
+def _same_shape(pattern: str, values: Sequence[str]) -> bool:
+    return all(len(value) == len(pattern) and shape(value) == pattern for value in values)
+
+
 def _is_code(value: str) -> bool:
     """Short, without small letters, and with a letter or a leading zero to tell it from a number."""
-    return len(value) <= 12 and _CODE.fullmatch(value) is not None and value == value.upper()
+    return len(value) <= 12 and value == value.upper() and _CODE.fullmatch(value) is not None

@@ -1,4 +1,4 @@
-"""What was read and how: the account that goes with every relation from a file."""
+"""What was read and how: the account that goes with every relation from a source."""
 
 from __future__ import annotations
 
@@ -6,27 +6,23 @@ from dataclasses import dataclass
 
 from pravix.relation.relation import Relation
 
-DELIMITER_NAMES = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
-
 
 @dataclass(frozen=True)
 class Account:
-    """How a file was read: its name, encoding and delimiter, and the blank lines left out."""
+    """How a source was read.
+
+    ``name`` is its name for messages, ``form`` what it is in a few words, and ``notes`` one line for
+    each thing that was not read as it stands. ``fillable`` names columns that look as if a group's value
+    was written once; they are filled only when the analyst says so.
+    """
 
     name: str
-    encoding: str
-    delimiter: str
-    blank_lines: int
+    form: str
+    notes: tuple[str, ...] = ()
+    fillable: tuple[str, ...] = ()
 
     def __str__(self) -> str:
-        told = (
-            f"{self.name}: {self.encoding}, {DELIMITER_NAMES[self.delimiter]} between cells, header in row 1"
-        )
-        if self.blank_lines == 1:
-            told += ", 1 blank line left out"
-        elif self.blank_lines:
-            told += f", {self.blank_lines:,} blank lines left out"
-        return told
+        return f"{self.name}: {'; '.join((self.form, *self.notes))}"
 
 
 @dataclass(frozen=True, eq=False)

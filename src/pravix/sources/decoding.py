@@ -1,4 +1,4 @@
-"""The encoding of a file, found from its bytes."""
+"""The encoding of a text, found from its bytes."""
 
 from __future__ import annotations
 
@@ -15,27 +15,48 @@ _GUESSED = ["cp1252", "cp1250", "cp1251", "cp1253", "cp1254", "cp437", "mac_roma
 _GUESSING_BYTES = 1 << 18
 
 
-def as_utf8(data: bytes, name: str) -> tuple[bytes, str]:
+def as_utf8(data: bytes, name: str, encoding: str | None = None) -> tuple[bytes, str]:
     """Return the bytes of a text file as UTF-8 without a mark, and the name of its encoding.
 
-    A byte order mark decides; then UTF-8 if the bytes are that; then the likeliest of the common
+    ``encoding`` decides where it is given; then a byte order mark; then zero bytes at every second
+    place (UTF-16 without a mark); then UTF-8 if the bytes are that; then the likeliest of the common
     one-byte and East Asian encodings. Raises InputError where the bytes are not text.
     """
+    if encoding is not None:
+        return _decoded(data, encoding, name)
     for mark, codec, label in _MARKS:
         if data.startswith(mark):
-            try:
-                return data.decode(codec).encode(), label
-            except UnicodeDecodeError as error:
-                raise _not_text(
-                    name, f"it is marked as {label} but breaks off or errs at byte {error.start}"
-                ) from None
+            return _decoded(data, codec, name)[0], label
     if b"\0" in data:
-        raise _not_text(name, "it holds zero bytes")
+        wide = _unmarked_utf16(data)
+        if wide is None:
+            raise _not_text(name, "it holds zero bytes")
+        return _decoded(data, wide, name)[0], "UTF-16"
     try:
         data.decode("utf-8")
     except UnicodeDecodeError:
         return _guessed(data, name)
     return data, "UTF-8"
+
+
+def _unmarked_utf16(data: bytes) -> str | None:
+    """Return the byte order of UTF-16 without a mark, told by where the zero bytes of plain letters are."""
+    even, odd = data[0:4096:2].count(0), data[1:4096:2].count(0)
+    most = len(data[0:4096:2]) * 0.6
+    if odd > most and even == 0:
+        return "utf-16-le"
+    return "utf-16-be" if even > most and odd == 0 else None
+
+
+def _decoded(data: bytes, codec: str, name: str) -> tuple[bytes, str]:
+    try:
+        return data.decode(codec).encode(), codec
+    except LookupError:
+        raise InputError(f"there is no encoding {codec}", "Try utf-8, utf-16 or cp1252.") from None
+    except UnicodeDecodeError as error:
+        raise _not_text(name, f"it is not {codec} at byte {error.start}") from None
+    except UnicodeEncodeError as error:
+        raise _not_text(name, f"it holds half of a character at character {error.start}") from None
 
 
 def _guessed(data: bytes, name: str) -> tuple[bytes, str]:
@@ -44,12 +65,11 @@ def _guessed(data: bytes, name: str) -> tuple[bytes, str]:
     best = from_bytes(data[:_GUESSING_BYTES], cp_isolation=_GUESSED).best()
     if best is None:
         raise _not_text(name, "its bytes fit no known encoding")
-    encoding = next((common for common in _GUESSED if common in best.could_be_from_charset), best.encoding)
-    try:
-        return data.decode(encoding).encode(), encoding
-    except UnicodeDecodeError as error:
-        raise _not_text(name, f"it looks like {encoding} but errs at byte {error.start}") from None
+    codec = next((common for common in _GUESSED if common in best.could_be_from_charset), best.encoding)
+    return _decoded(data, codec, name)
 
 
 def _not_text(name: str, reason: str) -> InputError:
-    return InputError(f"{name} is not a text file: {reason}", "Give a CSV file, saved as UTF-8.")
+    return InputError(
+        f"{name} is not a text file: {reason}", "Give a CSV file saved as UTF-8, or a workbook."
+    )

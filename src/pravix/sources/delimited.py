@@ -1,87 +1,197 @@
 """Delimited text becomes a relation: every cell as text, an empty cell a blank.
 
-Two readers share the work. PyArrow reads well-formed text into dictionary-coded columns. Python's
-csv module, slower, reads what needs care: blank lines, ragged rows (to name them), huge cells.
+Two readers share the work. PyArrow reads well-formed text with its header in the first row into
+dictionary-coded columns. Python's csv module, slower, reads what needs care: title lines, totals,
+blank lines, ragged rows (to name them), huge cells.
 """
 
 from __future__ import annotations
 
 import csv
 import io
-import os
 from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 
 from pravix.errors import InputError
-from pravix.relation.relation import Column, Relation
-from pravix.sources.account import DELIMITER_NAMES, Account, Source
+from pravix.relation.relation import BLANK, Column, Relation
+from pravix.sources.account import Account, Source
+from pravix.sources.arriving import bytes_of, display_name
 from pravix.sources.decoding import as_utf8
-from pravix.wording import counted, joined, shortened
+from pravix.sources.layout import (
+    HEAD_ROWS,
+    Grid,
+    Header,
+    Laid,
+    find_header,
+    laid_out,
+    note_row,
+    ragged_told,
+    total_row,
+    typical_fill,
+)
+from pravix.sources.reading import Reading
 
+DELIMITERS = {
+    ",": "comma",
+    ";": "semicolon",
+    "\t": "tab",
+    "|": "bar",
+    ":": "colon",
+    "^": "caret",
+    "~": "tilde",
+}
 _HEAD_BYTES = 1 << 16
-_HEAD_RECORDS = 100
-_NAMED_ROWS = 3
+_TAIL_BYTES = 1 << 13
+_BLANK_LINES = (b"\n\n", b"\n\r\n", b"\r\r")
+_TOTAL_WORDS = ("total", "sum", "average", "mean", "count", "gesamt")
 
 
-def read_delimited(path: str) -> Source:
-    """Read a CSV file with one header row.
+def read_delimited(path: str, reading: Reading) -> Source:
+    """Read a CSV file, gzipped or not, or standard input for ``-``.
 
-    The delimiter (comma, semicolon, tab or bar) and the encoding are found from the text. Raises
-    InputError for a file that is missing, a folder, empty, without data rows, not text, ragged, or
-    that has blank or equal header names. Linear in the size of the file, which is held in memory.
+    The delimiter, the encoding and the place of the table are found from the text where ``reading``
+    does not say them. Raises InputError for what cannot be read, see ``layout`` and ``decoding``. Linear
+    in the size of the file, which is held in memory.
     """
-    name = os.path.basename(path)
-    data, encoding = as_utf8(_bytes_of(path), name)
+    name = display_name(path)
+    data, encoding = as_utf8(bytes_of(path), name, reading.encoding)
     if not data.strip():
         raise InputError(f"{name} is empty", "Give a CSV file with a header row and data rows.")
-    delimiter = _delimiter(data)
-    names, body = _header(data, delimiter, name)
-    found = None if _needs_care(data, body) else _read_fast(data[body:], delimiter, names)
-    blank_lines = 0
-    if found is None:
-        found, blank_lines = _read_carefully(data, delimiter, names, name)
-    if found.row_count == 0:
-        raise InputError(f"{name} holds a header and no data rows", "Give a file with at least one data row.")
-    return Source(found, Account(name, encoding, delimiter, blank_lines))
+    head = _head(data)
+    delimiter = reading.delimiter or _delimiter(head, whole=len(data) <= _HEAD_BYTES)
+    if len(delimiter) != 1 or delimiter in '"\r\n':
+        raise InputError(
+            f"the delimiter {delimiter!r} is not one character", "Give one character, for example ';'."
+        )
+    told = DELIMITERS.get(delimiter, delimiter)
+    form = f"{encoding}, {told} between cells"
+    found = None if _needs_care(data, head, delimiter, reading) else _read_fast(data, delimiter)
+    if found is not None and not _sums_up(found):
+        return Source(found, Account(name, f"{form}, header in row 1"))
+    laid = _read_carefully(data, delimiter, reading, name)
+    if laid.ragged:
+        keep_apart(laid, reading, name)
+    relation = Relation.from_rows(laid.names, laid.rows)
+    numbered = Relation(relation.columns, np.array(laid.numbers, dtype=np.int64))
+    if not any(note.startswith("header in") for note in laid.notes):
+        form += ", header in row 1"
+    return Source(numbered, Account(name, form, tuple(laid.notes), laid.fillable))
 
 
-def _bytes_of(path: str) -> bytes:
+def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
+    """Write rows of another width into the file asked for; raise InputError where none is."""
+    told = ragged_told(laid.ragged, len(laid.names), name)
+    if reading.ragged is None:
+        raise InputError(
+            told, "Look there for a delimiter in an unquoted cell, or let --ragged FILE keep such rows apart."
+        )
     try:
-        with open(path, "rb") as file:
-            return file.read()
-    except FileNotFoundError:
-        raise InputError(f"there is no file {path}", "Check the name and the folder.") from None
-    except IsADirectoryError:
-        raise InputError(f"{path} is a folder, not a file", "Give one of the files in it.") from None
+        with open(reading.ragged, "x", encoding="utf-8", newline="") as file:
+            writer = csv.writer(file, lineterminator="\n")
+            writer.writerows([["row"], *([number, *cells] for number, cells in laid.ragged)])
     except OSError as error:
-        raise InputError(f"{path} cannot be read: {error.strerror}") from None
+        raise InputError(
+            f"{reading.ragged} cannot be written: {error.strerror}", "Give a new file."
+        ) from None
+    count = len(laid.ragged)
+    laid.notes.append(f"{count:,} ragged {'row' if count == 1 else 'rows'} kept apart in {reading.ragged}")
 
 
-def _delimiter(data: bytes) -> str:
-    """Return the delimiter under which most of the first records are as wide as the first one."""
-    head = data[:_HEAD_BYTES].decode("utf-8", errors="ignore")
+def _head(data: bytes) -> str:
+    return data[:_HEAD_BYTES].decode("utf-8", errors="ignore")
+
+
+def _delimiter(head: str, whole: bool) -> str:
+    """Return the delimiter under which most of the first records are equally wide, and widest."""
+    _raise_field_limit()
 
     def fit(delimiter: str) -> tuple[float, int]:
-        widths = []
-        for record in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter):
-            if record:
-                widths.append(len(record))
-            if len(widths) == _HEAD_RECORDS:
-                break
-        if len(data) > _HEAD_BYTES and len(widths) > 1:
-            widths.pop()
-        if not widths or widths[0] == 1:
+        widths = [len(row) for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row]
+        widths = widths[:HEAD_ROWS] if whole or len(widths) < 3 else widths[: min(HEAD_ROWS, len(widths) - 1)]
+        if not widths or max(widths) == 1:
             return 0.0, 0
-        return sum(width == widths[0] for width in widths) / len(widths), widths[0]
+        usual = max(set(widths), key=lambda width: (widths.count(width), width))
+        return (widths.count(usual) / len(widths) if usual > 1 else 0.0), usual
 
-    _raise_field_limit()
-    return max(DELIMITER_NAMES, key=fit)
+    best = max(DELIMITERS, key=lambda delimiter: (round(fit(delimiter)[0], 1), fit(delimiter)[1]))
+    return best if fit(best)[0] else ","
 
 
-def _header(data: bytes, delimiter: str, name: str) -> tuple[list[str], int]:
-    """Return the column names and the offset of the byte after the header."""
+def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> bool:
+    """Whether the text holds what the fast reader would not see, as far as its two ends tell."""
+    wishes = (reading.header, reading.last_row, reading.fill, reading.ragged)
+    if any(wish is not None for wish in wishes) or reading.number_names:
+        return True
+    breaks = _BLANK_LINES if b"\r" in data else _BLANK_LINES[:1]
+    if any(pair in data for pair in breaks) or data[:1] in b"\r\n" or data.count(b'"') % 2 == 1:
+        return True
+    rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
+    names = [cell.strip() for cell in rows[0]]
+    if (
+        len(rows) < HEAD_ROWS
+        or len(set(names)) < len(names)
+        or not all(names)
+        or find_header(rows) != Header(0, 0)
+    ):
+        return True
+    tail = data[-_TAIL_BYTES:].decode("utf-8", errors="ignore")
+    tail = tail[tail.find("\n") + 1 :]
+    last = [row for row in csv.reader(io.StringIO(tail, newline=""), delimiter=delimiter) if row]
+    typical = typical_fill(rows[1:])
+    return any(total_row(row, typical) or note_row(row, typical) for row in last)
+
+
+def _sums_up(relation: Relation) -> bool:
+    """Whether some row looks like a total, so that the layout must be looked at row by row."""
+    rows = relation.row_count
+    for column in relation.columns[:2]:
+        text = "\n".join(column.values).lower()
+        if not any(word in text for word in _TOTAL_WORDS):
+            continue
+        for code, value in enumerate(column.values):
+            if total_row([value], 2.0):
+                typical = sum(other.blanks < rows / 2 for other in relation.columns)
+                row = [other.text(int(np.argmax(column.codes == code))) for other in relation.columns]
+                if total_row(row, typical):
+                    return True
+    return False
+
+
+def _read_fast(data: bytes, delimiter: str) -> Relation | None:
+    """Return the records of well-formed text; None where one is ragged, blank, or has too big a cell."""
+    import pyarrow
+    from pyarrow import csv as arrow_csv
+
+    names, start = _first_record(data, delimiter)
+    labels = [str(place) for place in range(len(names))]
+    coded = pyarrow.dictionary(pyarrow.int32(), pyarrow.string())
+    try:
+        table = arrow_csv.read_csv(
+            pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
+            arrow_csv.ReadOptions(column_names=labels),
+            arrow_csv.ParseOptions(
+                delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
+            ),
+            arrow_csv.ConvertOptions(
+                column_types=dict.fromkeys(labels, coded), strings_can_be_null=False, check_utf8=False
+            ),
+        )
+    except pyarrow.ArrowInvalid:
+        return None
+    table = table.unify_dictionaries().combine_chunks()
+    columns = tuple(coded_column(name.strip(), table.column(place)) for place, name in enumerate(names))
+    blank = np.ones(table.num_rows, dtype=np.bool_)
+    for column in columns:
+        blank &= column.codes == BLANK
+    if blank.any():
+        return None
+    return Relation(columns, np.arange(2, table.num_rows + 2, dtype=np.int64))
+
+
+def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:
+    """Return the first record, and the offset of the byte after it."""
     length = 0
 
     def lines() -> Iterator[str]:
@@ -90,113 +200,46 @@ def _header(data: bytes, delimiter: str, name: str) -> tuple[list[str], int]:
             length += len(line.encode())
             yield line
 
-    names = next(record for record in csv.reader(lines(), delimiter=delimiter))
-    if not names:
-        raise InputError(
-            f"{name}, row 1 is blank where the header should be", "Delete the lines above the header."
-        )
-    for place, column in enumerate(names, 1):
-        if not column.strip():
-            raise InputError(
-                f"{name}, row 1: column {place} of {len(names)} has no name",
-                "Give every column a name in the header.",
-            )
-    for place, column in enumerate(names, 1):
-        if column in names[: place - 1]:
-            first = names.index(column) + 1
-            raise InputError(
-                f"{name}, row 1: columns {first} and {place} are both named {shortened(column)}",
-                "Give every column a name of its own in the header.",
-            )
-    return names, length
+    return next(csv.reader(lines(), delimiter=delimiter)), length
 
 
-def _needs_care(data: bytes, body: int) -> bool:
-    """Whether the text holds what the fast reader would not report: blank lines, an open quote."""
-    rest = data[max(body - 2, 0) :]
-    blank_line = any(pair in rest for pair in (b"\n\n", b"\n\r\n", b"\r\r"))
-    return blank_line or data.count(b'"') % 2 == 1 or not data[body:]
-
-
-def _read_fast(body: bytes, delimiter: str, names: Sequence[str]) -> Relation | None:
-    """Return the records of well-formed text; None where a record is ragged or a cell is too big."""
-    import pyarrow
-    from pyarrow import csv as arrow_csv
-
-    labels = [str(place) for place in range(len(names))]
-    coded = pyarrow.dictionary(pyarrow.int32(), pyarrow.string())
-    try:
-        table = arrow_csv.read_csv(
-            pyarrow.BufferReader(body),
-            arrow_csv.ReadOptions(column_names=labels),
-            arrow_csv.ParseOptions(
-                delimiter=delimiter, newlines_in_values=b'"' in body, ignore_empty_lines=False
-            ),
-            arrow_csv.ConvertOptions(column_types=dict.fromkeys(labels, coded), strings_can_be_null=False),
-        )
-    except pyarrow.ArrowInvalid:
-        return None
-    table = table.unify_dictionaries().combine_chunks()
-    columns = tuple(_column(name, table.column(place)) for place, name in enumerate(names))
-    return Relation(columns, np.arange(2, table.num_rows + 2, dtype=np.int64))
-
-
-def _column(name: str, chunked: Any) -> Column:
-    """Return a dictionary-coded Arrow column with the blank moved to code 0."""
+def coded_column(name: str, chunked: Any) -> Column:
+    """Return a dictionary-coded Arrow column with its blank (or null) moved to code 0."""
     if chunked.num_chunks == 0:
         return Column.from_texts(name, [])
     array = chunked.chunk(0)
     values: list[str] = array.dictionary.to_pylist()
-    codes = array.indices.to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
+    codes = array.indices.fill_null(-1).to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
     if "" not in values:
         return Column(name, codes + 1, ["", *values])
     blank = values.index("")
-    moved = np.arange(len(values), dtype=np.int32)
+    moved = np.arange(len(values) + 1, dtype=np.int32)
     moved[:blank] += 1
-    moved[blank] = 0
+    moved[[blank, -1]] = 0
     return Column(name, moved[codes], ["", *values[:blank], *values[blank + 1 :]])
 
 
-def _read_carefully(data: bytes, delimiter: str, names: Sequence[str], name: str) -> tuple[Relation, int]:
-    """Read record by record; return the relation and the number of blank lines left out."""
+def _read_carefully(data: bytes, delimiter: str, reading: Reading, name: str) -> Laid:
+    """Read record by record and find the table among them."""
     _raise_field_limit()
     reader = csv.reader(io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline=""), delimiter=delimiter)
-    numbers: list[int] = []
     rows: list[list[str]] = []
-    ragged: list[tuple[int, int]] = []
-    blank_lines = 0
-    last_line = 0
-    next(reader)
-    number = 1
-    for number, record in enumerate(reader, 2):
-        if not record:
-            blank_lines += 1
-        elif len(record) != len(names):
-            ragged.append((number, len(record)))
-        else:
-            numbers.append(number)
-            rows.append(record)
-        last_line, started = reader.line_num, last_line
+    last_line = started = 0
+    for record in reader:
+        rows.append(record)
+        started, last_line = last_line, reader.line_num
     if data.count(b'"') % 2 == 1:
+        _check_quotes(rows, started, last_line, name)
+    return laid_out(Grid(rows, range(1, len(rows) + 1)), reading, name)
+
+
+def _check_quotes(rows: Sequence[Sequence[str]], started: int, last_line: int, name: str) -> None:
+    """Raise InputError where the last record looks like the rest of the file behind an open quote."""
+    if last_line - started > 1 or any("\n" in cell for cell in rows[-1]):
         raise InputError(
-            f"{name}: a quote is opened and never closed, most likely in row {number} (line {started + 1})",
+            f"{name}: a quote is opened and never closed, likely in row {len(rows)} (line {started + 1})",
             "Close the quote, or double it if it belongs to the value.",
         )
-    if ragged:
-        raise InputError(
-            _ragged(ragged, len(names), name),
-            "Look there for a delimiter in an unquoted cell or a missing cell.",
-        )
-    relation = Relation.from_rows(names, rows)
-    return Relation(relation.columns, np.array(numbers, dtype=np.int64)), blank_lines
-
-
-def _ragged(ragged: Sequence[tuple[int, int]], expected: int, name: str) -> str:
-    told = joined([f"row {number} has {counted(width, 'field')}" for number, width in ragged[:_NAMED_ROWS]])
-    more = (
-        f"; {counted(len(ragged) - _NAMED_ROWS, 'more row')} like that" if len(ragged) > _NAMED_ROWS else ""
-    )
-    return f"{name}: {told} where the header has {expected}{more}"
 
 
 def _raise_field_limit() -> None:

@@ -3,8 +3,8 @@
 import pytest
 
 from pravix.judgement.kinds import Thing, thing
-from pravix.judgement.words import noun, share_noun, words
 from pravix.relation.relation import Column
+from pravix.relation.words import noun, share_noun, words
 
 
 @pytest.mark.parametrize(

@@ -1,0 +1,1 @@
+"""What stands in the way of first normal form, and its repair."""

@@ -1,0 +1,309 @@
+"""Columns that others compute: sums, differences, products, quotients, parts of a text or a date."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
+from itertools import combinations, permutations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.atomic.finding import Finding, Topic
+from pravix.relation.relation import Column, Relation
+from pravix.relation.types import ColumnType, Kind, column_type
+from pravix.relation.words import words
+from pravix.wording import counted, shortened
+
+_NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
+_MOST_NUMBERS = 24
+_SAMPLE = 400
+_FEWEST_ROWS = 10
+_FEWEST_VALUES = 5
+_AGREEING = 0.97
+_ROUNDINGS = (ROUND_HALF_UP, ROUND_HALF_EVEN)
+_AGE_WORDS = frozenset("age alter years_old".split())
+
+
+@dataclass(frozen=True)
+class Formula:
+    """How a column is computed from others: an operation on columns, and how the result is written.
+
+    ``operation`` is one of ``+ - * /`` (on two columns), ``%`` (a hundred times the quotient), ``part``
+    (the characters from ``start`` to ``end`` of one column) and ``join`` (two columns with ``between``).
+    Numbers are written with ``scale`` decimal places, rounded by ``rounding``; with ``trimmed`` without
+    needless zeros.
+    """
+
+    target: str
+    operation: str
+    columns: tuple[str, ...]
+    scale: int = 0
+    rounding: str = ROUND_HALF_UP
+    trimmed: bool = False
+    start: int = 0
+    end: int = 0
+    between: str = ""
+
+    def __str__(self) -> str:
+        if self.operation == "part":
+            return f"characters {self.start + 1} to {self.end} of {self.columns[0]}"
+        if self.operation == "join":
+            return f"{self.columns[0]} and {self.columns[1]} with {self.between!r} between"
+        if self.operation == "%":
+            return f"100 * {self.columns[0]} / {self.columns[1]}"
+        return f"{self.columns[0]} {self.operation} {self.columns[1]}"
+
+    def text(self, cells: Sequence[str]) -> str:
+        """Return the computed cell for the cells of ``columns``; a blank where one of them is blank."""
+        if not all(cells):
+            return ""
+        if self.operation == "part":
+            return cells[0][self.start : self.end]
+        if self.operation == "join":
+            return f"{cells[0]}{self.between}{cells[1]}"
+        return self._number(cells)
+
+    def _number(self, cells: Sequence[str]) -> str:
+        try:
+            with localcontext(prec=50):
+                one, other = map(Decimal, cells)
+                exact = _EXACT[self.operation](one, other)
+                rounded = exact.quantize(Decimal(1).scaleb(-self.scale), self.rounding)
+        except (InvalidOperation, ZeroDivisionError):
+            return ""
+        text = f"{rounded:f}"
+        text = text.rstrip("0").rstrip(".") if self.trimmed and "." in text else text
+        return text.removeprefix("-") if not rounded else text
+
+    def texts(self, relation: Relation) -> list[str]:
+        """Return the computed cells for every row of a relation."""
+        known: dict[tuple[str, ...], str] = {}
+        rows = zip(*(relation.column(name).texts() for name in self.columns), strict=True)
+        return [known[row] if row in known else known.setdefault(row, self.text(row)) for row in rows]
+
+
+_EXACT: dict[str, Callable[[Decimal, Decimal], Decimal]] = {
+    "+": lambda a, b: a + b,
+    "-": lambda a, b: a - b,
+    "*": lambda a, b: a * b,
+    "/": lambda a, b: a / b,
+    "%": lambda a, b: 100 * a / b,
+}
+_FAST: dict[str, Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64]]] = {
+    "+": np.add,
+    "-": np.subtract,
+    "*": np.multiply,
+    "/": np.divide,
+    "%": lambda a, b: 100 * a / b,
+}
+
+
+@dataclass(frozen=True)
+class Computed:
+    """A formula, and the positions of the rows that disagree with it (blank cells left out)."""
+
+    formula: Formula
+    disagreeing: tuple[int, ...]
+    sure: float
+
+
+def computed_columns(relation: Relation) -> list[Computed]:
+    """Return at most one formula for each column, none of them going round in a circle.
+
+    A formula must agree with nearly every row, on many different values. Of several the one with fewest
+    disagreeing rows is taken. Cost: cubic in the number columns on a sample of rows, then linear for each
+    formula that the sample does not refute.
+    """
+    found = [*_computed_numbers(relation), *_computed_texts(relation)]
+    found.sort(key=lambda computed: (len(computed.disagreeing), _preference(computed.formula, relation)))
+    chosen: dict[str, Computed] = {}
+    for computed in found:
+        if computed.formula.target not in chosen and not _circular(computed.formula, chosen):
+            chosen[computed.formula.target] = computed
+    return [chosen[name] for name in relation.names if name in chosen]
+
+
+def _preference(formula: Formula, relation: Relation) -> tuple[int, int]:
+    """Prefer to compute later columns from earlier ones, and products and differences to quotients."""
+    place = {name: number for number, name in enumerate(relation.names)}
+    later = sum(place[name] > place[formula.target] for name in formula.columns)
+    return later, "*-+%/".find(formula.operation)
+
+
+def _circular(formula: Formula, chosen: dict[str, Computed]) -> bool:
+    reached, waiting = set(), list(formula.columns)
+    while waiting:
+        name = waiting.pop()
+        if name == formula.target:
+            return True
+        if name in chosen and name not in reached:
+            reached.add(name)
+            waiting += chosen[name].formula.columns
+    return False
+
+
+def _computed_numbers(relation: Relation) -> list[Computed]:
+    types = {column.name: column_type(column) for column in relation.columns}
+    numbers = [column for column in relation.columns if types[column.name].kind in _NUMBERS][:_MOST_NUMBERS]
+    if len(numbers) < 3 or relation.row_count < _FEWEST_ROWS:
+        return []
+    step = max(1, relation.row_count // _SAMPLE)
+    sample = {column.name: _floats(column, step) for column in numbers}
+    found = []
+    for target in numbers:
+        if target.distinct < _FEWEST_VALUES:
+            continue
+        others = [column.name for column in numbers if column is not target and column.distinct > 1]
+        tolerance = 0.5 * 10.0 ** -types[target.name].scale * 1.001 + 1e-9
+        for operation, names in _pairs(others):
+            with np.errstate(all="ignore"):
+                expected = _FAST[operation](sample[names[0]], sample[names[1]])
+                known = ~np.isnan(expected) & ~np.isnan(sample[target.name])
+                agreeing = np.abs(expected - sample[target.name])[known] <= tolerance
+            if len(agreeing) >= _FEWEST_ROWS and agreeing.mean() >= _AGREEING:
+                found += _exactly(relation, target, types[target.name], operation, names)
+    return found
+
+
+def _pairs(names: Sequence[str]) -> list[tuple[str, tuple[str, str]]]:
+    commuting = [(operation, pair) for pair in combinations(names, 2) for operation in "+*"]
+    return commuting + [(operation, pair) for pair in permutations(names, 2) for operation in "-/%"]
+
+
+def _floats(column: Column, step: int) -> NDArray[np.float64]:
+    values = np.array([float(value) if value else np.nan for value in column.values])
+    return values[column.codes[::step]]
+
+
+def _exactly(
+    relation: Relation, target: Column, found: ColumnType, operation: str, names: tuple[str, str]
+) -> list[Computed]:
+    """Return the best way to write a formula's results, judged on every row exactly."""
+    texts = target.texts()
+    trimmed = (
+        found.kind is Kind.DECIMAL
+        and len({len(value.partition(".")[2]) for value in target.present_values()}) > 1
+    )
+    best: Computed | None = None
+    for rounding in _ROUNDINGS:
+        formula = Formula(target.name, operation, names, found.scale, rounding, trimmed)
+        computed = _compared(relation, formula, texts)
+        if computed and (best is None or len(computed.disagreeing) < len(best.disagreeing)):
+            best = computed
+    return [best] if best else []
+
+
+def _compared(relation: Relation, formula: Formula, texts: Sequence[str]) -> Computed | None:
+    cells = formula.texts(relation)
+    given = sum(1 for cell, text in zip(cells, texts, strict=True) if cell and text)
+    disagreeing = [place for place, (cell, text) in enumerate(zip(cells, texts, strict=True)) if cell != text]
+    if given < _FEWEST_ROWS or len(disagreeing) > (1 - _AGREEING) * given:
+        return None
+    return Computed(formula, tuple(disagreeing), 1 - len(disagreeing) / given)
+
+
+def _computed_texts(relation: Relation) -> list[Computed]:
+    """Return columns that are a part of another column, or two columns put together."""
+    texts = {column.name: column for column in relation.columns if column.distinct > 1}
+    found = []
+    for target in relation.columns:
+        values = target.present_values()
+        if len(values) < 3 or relation.row_count - target.blanks < _FEWEST_ROWS:
+            continue
+        row = int(np.argmax(target.codes > 0))
+        cell = target.text(row)
+        for name, column in texts.items():
+            start = column.text(row).find(cell)
+            if (
+                name == target.name
+                or start < 0
+                or len(column.text(row)) == len(cell)
+                or column.distinct < len(values)
+            ):
+                continue
+            formula = Formula(target.name, "part", (name,), start=start, end=start + len(cell))
+            if _holds_on_sample(relation, formula, target) and (
+                part := _compared(relation, formula, target.texts())
+            ):
+                found.append(part)
+        found += _joins(relation, target, cell, row, texts)
+    return found
+
+
+def _joins(
+    relation: Relation, target: Column, cell: str, row: int, texts: dict[str, Column]
+) -> list[Computed]:
+    ends = [name for name, column in texts.items() if name != target.name and column.text(row)]
+    first = [name for name in ends if cell.startswith(texts[name].text(row))]
+    last = [name for name in ends if cell.endswith(texts[name].text(row))]
+    found = []
+    for one in first:
+        for other in last:
+            between = cell[len(texts[one].text(row)) : len(cell) - len(texts[other].text(row))]
+            if (
+                one == other
+                or len(texts[one].text(row)) + len(texts[other].text(row)) > len(cell)
+                or len(between) > 3
+            ):
+                continue
+            formula = Formula(target.name, "join", (one, other), between=between)
+            if _holds_on_sample(relation, formula, target) and (
+                whole := _compared(relation, formula, target.texts())
+            ):
+                found.append(whole)
+    return found
+
+
+def _holds_on_sample(relation: Relation, formula: Formula, target: Column) -> bool:
+    step = max(1, relation.row_count // 50)
+    for place in range(0, relation.row_count, step):
+        cells = [relation.column(name).text(place) for name in formula.columns]
+        if target.text(place) and all(cells) and formula.text(cells) != target.text(place):
+            return False
+    return True
+
+
+def find_computed(relation: Relation) -> list[Finding]:
+    """Return a finding for each column that others compute, and for each that ages with the calendar."""
+    found = [_finding(computed, relation) for computed in computed_columns(relation)]
+    return found + [_ageing(column) for column in relation.columns if _ages(column)]
+
+
+def _finding(computed: Computed, relation: Relation) -> Finding:
+    formula = computed.formula
+    rows = relation.row_numbers[list(computed.disagreeing)].tolist()
+    agreeing = relation.row_count - len(rows)
+    told = f"{formula.target} is {formula} in {counted(agreeing, 'row')}"
+    if rows:
+        place = computed.disagreeing[0]
+        cells = [relation.column(name).text(place) for name in formula.columns]
+        told += (
+            f"; not in {counted(len(rows), 'row')}: row {rows[0]} has "
+            f"{shortened(relation.column(formula.target).text(place)) or 'a blank'} "
+            f"where {formula.text(cells) or 'a blank'} is expected"
+        )
+    return Finding(
+        topic=Topic.COMPUTED,
+        columns=(formula.target,),
+        told=told,
+        sure=computed.sure,
+        rows=tuple(rows[:5]),
+        question=f"Leave {formula.target} out of the tables and compute it when it is needed?",
+        answers=("leave out", "keep") if not rows else ("keep",),
+    )
+
+
+def _ages(column: Column) -> bool:
+    return bool(_AGE_WORDS & set(words(column.name))) and column_type(column).kind is Kind.INTEGER
+
+
+def _ageing(column: Column) -> Finding:
+    return Finding(
+        topic=Topic.AGEING,
+        columns=(column.name,),
+        told=f"{column.name} looks like an age: true on the day it was written and wrong a year later; "
+        "store the date that it is counted from",
+        sure=0.8,
+    )

@@ -1,0 +1,120 @@
+"""Numbered families of columns: contact_1, contact_2; email, email2; contact1_name, contact1_phone, ..."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from pravix.atomic.finding import Finding, Topic
+from pravix.relation.relation import Relation
+from pravix.relation.types import Kind, column_type
+from pravix.wording import joined
+
+_NUMBERED = re.compile(r"(?P<stem>.*?[^\W\d][^\d(]*?)[\s_.(-]*(?P<number>\d{1,4})\)?(?P<rest>[^\d]*)")
+_MOST_SHARE = 0.6
+
+
+@dataclass(frozen=True)
+class Family:
+    """Columns that repeat: for each position, one column for each of ``facts``.
+
+    ``members`` has a row a position and a column a fact; a missing member is the empty text.
+    """
+
+    stem: str
+    positions: tuple[int, ...]
+    facts: tuple[str, ...]
+    members: tuple[tuple[str, ...], ...]
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """All columns of the family."""
+        return tuple(name for row in self.members for name in row if name)
+
+
+def families(relation: Relation) -> list[Family]:
+    """Return the numbered families of a relation's columns.
+
+    Members that belong together have values of one kind. A family that would take in most of the columns
+    is none: such columns are only numbered. Linear in the columns.
+    """
+    parsed: dict[str, dict[tuple[int, str], str]] = {}
+    for name in relation.names:
+        match = _NUMBERED.fullmatch(name)
+        if match and not match["rest"].strip(" _.-)").isdecimal():
+            key = int(match["number"]), match["rest"].strip(" _.-()")
+            parsed.setdefault(_plain(match["stem"]), {}).setdefault(key, name)
+    for name in relation.names:
+        cells = parsed.get(_plain(name))
+        if cells and min(number for number, _ in cells) == 2 and all(not rest for _, rest in cells):
+            cells[1, ""] = name
+    found = [_family(stem, cells) for stem, cells in parsed.items()]
+    return [
+        family
+        for family in found
+        if family is not None
+        and len(family.columns) <= _MOST_SHARE * len(relation.columns)
+        and _of_one_kind(family, relation)
+    ]
+
+
+def _plain(stem: str) -> str:
+    return stem.strip(" _.-(")
+
+
+def _family(stem: str, cells: dict[tuple[int, str], str]) -> Family | None:
+    positions = sorted({number for number, _ in cells})
+    facts = list(dict.fromkeys(rest for _, rest in cells))
+    if len(positions) < 2 or positions[-1] - positions[0] >= 2 * len(positions):
+        return None
+    members = tuple(tuple(cells.get((number, fact), "") for fact in facts) for number in positions)
+    if sum(1 for row in members for name in row if not name) > len(positions) * len(facts) / 3:
+        return None
+    return Family(stem, tuple(positions), tuple(facts), members)
+
+
+def _of_one_kind(family: Family, relation: Relation) -> bool:
+    for place in range(len(family.facts)):
+        names = [row[place] for row in family.members if row[place]]
+        kinds = {column_type(relation.column(name)).kind for name in names} - {Kind.EMPTY}
+        numbers = kinds <= {Kind.INTEGER, Kind.DECIMAL}
+        words = kinds <= {Kind.TEXT, Kind.CODE}
+        if len(kinds) > 1 and not numbers and not words:
+            return False
+    return True
+
+
+def find_families(relation: Relation) -> list[Finding]:
+    """Return a finding for each numbered family."""
+    return [_finding(family, relation) for family in families(relation)]
+
+
+def _finding(family: Family, relation: Relation) -> Finding:
+    filled = [
+        sum(relation.column(name).blanks < relation.row_count for name in row if name)
+        for row in family.members
+    ]
+    cells = sum(relation.row_count - relation.column(name).blanks for name in family.columns)
+    blank = relation.row_count * len(family.columns) - cells
+    facts = [fact or family.stem for fact in family.facts]
+    told = (
+        f"{joined(family.columns)} are {len(family.positions)} columns for one thing, {family.stem}"
+        if len(facts) == 1
+        else f"{joined(family.columns)} are {len(family.positions)} groups of {joined(facts)}"
+    )
+    blanks = f"; {blank:,} of their cells {'is' if blank == 1 else 'are'} blank" if blank else ""
+    first = next((p for p in range(relation.row_count) if relation.column(family.columns[-1]).text(p)), 0)
+    preview = [
+        (str(position), *(relation.column(name).text(first) if name else "" for name in row))
+        for position, row in zip(family.positions, family.members, strict=True)
+    ]
+    return Finding(
+        topic=Topic.FAMILY,
+        columns=family.columns,
+        told=told + blanks,
+        sure=0.9 if all(filled) else 0.7,
+        rows=(int(relation.row_numbers[first]),),
+        question=f"Give each {family.stem} a row of its own, with its position? Or are they different facts?",
+        answers=("split", "keep"),
+        preview=(("position", *facts), *preview),
+    )

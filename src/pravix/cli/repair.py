@@ -1,0 +1,143 @@
+"""The command that takes the analyst through the findings and records the answers in the ledger."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import click
+
+from pravix.atomic.finding import Finding, Topic
+from pravix.atomic.findings import findings
+from pravix.atomic.repair import Answer, repaired
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
+from pravix.cli.show import Screen, print_json
+from pravix.cli.survey import show_finding
+from pravix.errors import InputError
+from pravix.handover.document import finding_document, source_document
+from pravix.handover.patch import write_patch
+from pravix.ledger.ledger import default_path
+from pravix.ledger.recording import record
+from pravix.sources.reading import Reading
+from pravix.wording import counted, joined, shortened
+
+_STOP = "stop"
+
+
+@click.command("repair")
+@source_argument
+@reading_options
+@click.option("--split", multiple=True, metavar="COLUMN", help="Split the list or the family of COLUMN.")
+@click.option("--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN and its other yes/no columns.")
+@click.option("--as", "name", metavar="NAME", help="The name of the merged column.")
+@click.option("--leave-out", multiple=True, metavar="COLUMN", help="Compute COLUMN instead of storing it.")
+@click.option("--keep", multiple=True, metavar="COLUMN", help="Keep COLUMN as it is.")
+@click.option("--why", metavar="TEXT", help="The reason for these answers.")
+@click.option("--write-patch", metavar="FILE", help="Write the proposed corrections into a new FILE.")
+@ledger_option
+@json_option
+def command(
+    source: str,
+    reading: Reading,
+    split: tuple[str, ...],
+    merge: tuple[str, ...],
+    name: str | None,
+    leave_out: tuple[str, ...],
+    keep: tuple[str, ...],
+    why: str | None,
+    write_patch: str | None,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
+    """Decide what becomes of lists, numbered families, yes/no columns and computed columns.
+
+    Without answers it asks one question after the other. Answers, and the options about reading, are
+    recorded in the ledger, so that every later command reads and repairs the same way. The source is
+    never changed.
+    """
+    analysis = Analysis(source, reading, ledger, unrepaired=True)
+    path = ledger or default_path(source)
+    found = findings(analysis.relation)
+    given = [
+        _answer(found, column, answer, name, why)
+        for answer, columns in (("split", split), ("merge", merge), ("leave out", leave_out), ("keep", keep))
+        for column in columns
+    ]
+    if write_patch is not None:
+        _write_patch(analysis, write_patch)
+    if as_json:
+        print_json(_document(analysis, found))
+    asked = not (given or write_patch or as_json or reading != Reading())
+    screen = Screen()
+    if asked:
+        given = _ask(screen, analysis, found)
+    if given or reading != Reading():
+        if path is None:
+            raise InputError("there is no ledger beside this source", "Name one with --ledger FILE.")
+        answers = {answer.finding: answer for answer in (*analysis.ledger.answers, *given)}
+        repaired(analysis.relation, answers.values(), "the answers")
+        record(path, given, reading)
+    if not as_json:
+        for answer in given:
+            screen.line(f"{answer.finding}: {answer.answer}{f' as {answer.name}' if answer.name else ''}")
+        if given or reading != Reading():
+            screen.line(f"Recorded in {path}.")
+
+
+def _document(analysis: Analysis, found: Sequence[Finding]) -> dict[str, object]:
+    return {
+        "format": "pravix.findings",
+        "version": 1,
+        "source": source_document(analysis.relation),
+        "findings": [finding_document(finding) for finding in found],
+    }
+
+
+def _answer(found: Sequence[Finding], column: str, answer: str, name: str | None, why: str | None) -> Answer:
+    """Return the answer to the finding about a column that allows it."""
+    about = [finding for finding in found if column in finding.columns and finding.answers]
+    allowing = [finding for finding in about if answer in finding.answers]
+    if allowing:
+        named = name if answer == "merge" and name else ""
+        return Answer(allowing[0].id, answer, named, why or "")
+    if about:
+        raise InputError(
+            f"{about[0].id} cannot be answered with {answer}: {about[0].told}",
+            f"Possible: {joined(about[0].answers, 'or')}. Cells can be corrected with --patch.",
+        )
+    raise InputError(
+        f"nothing is to be decided about {shortened(column)}", "pravix survey shows the findings."
+    )
+
+
+def _ask(screen: Screen, analysis: Analysis, found: Sequence[Finding]) -> list[Answer]:
+    """Ask about each finding that is not answered yet; leaving off keeps the answers given so far."""
+    known = {answer.finding for answer in analysis.ledger.answers}
+    todo = [finding for finding in found if len(finding.answers) > 1 and finding.id not in known]
+    if not todo:
+        screen.line("Nothing is left to decide.")
+        return []
+    screen.line(
+        f"{counted(len(todo), 'question')}. The first answer is the proposal; {_STOP} ends at any time."
+    )
+    given: list[Answer] = []
+    for finding in todo:
+        screen.line()
+        show_finding(screen, finding)
+        choices = [*finding.answers, _STOP]
+        try:
+            answer = click.prompt("   ", type=click.Choice(choices), default=choices[0])
+        except click.Abort:
+            break
+        if answer == _STOP:
+            break
+        name = ""
+        if finding.topic is Topic.ONE_FACT and answer == "merge":
+            name = click.prompt("    Name of the column", default="_or_".join(finding.columns))
+        given.append(Answer(finding.id, answer, name))
+    return given
+
+
+def _write_patch(analysis: Analysis, path: str) -> None:
+    corrections = write_patch(analysis.relation, path)
+    click.echo(f"{counted(corrections, 'proposed correction')} written to {path}.", err=True)

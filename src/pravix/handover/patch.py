@@ -1,0 +1,54 @@
+"""The patch file: proposed corrections of cells, for the analyst to edit and to apply with --patch."""
+
+from __future__ import annotations
+
+import csv
+import os
+import tempfile
+
+from pravix.atomic.lists import list_column
+from pravix.atomic.spellings import rows_of, variants
+from pravix.errors import InputError
+from pravix.relation.relation import Relation
+from pravix.sources.cells import PATCH_COLUMNS
+
+
+def write_patch(relation: Relation, path: str) -> int:
+    """Write the proposed corrections of a relation's cells into a new file and return their number.
+
+    Spelling variants and uneven separators in lists are proposed, ordered by row. Raises InputError where
+    the file is there already or cannot be written.
+    """
+    lines = sorted({*_spellings(relation), *_separators(relation)})
+    if os.path.exists(path):
+        raise InputError(f"{path} is there already", "Give a new file; the patch may hold your own edits.")
+    try:
+        handle, made = tempfile.mkstemp(prefix=".patch-", dir=os.path.dirname(os.path.abspath(path)))
+        with os.fdopen(handle, "w", encoding="utf-8", newline="") as file:
+            writer = csv.writer(file, lineterminator="\n")
+            writer.writerows([PATCH_COLUMNS, *lines])
+        os.rename(made, path)
+    except OSError as error:
+        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another file.") from None
+    return len(lines)
+
+
+def _spellings(relation: Relation) -> list[tuple[int, str, str, str, str]]:
+    return [
+        (row, variant.column, variant.now, variant.instead, variant.why)
+        for variant in variants(relation)
+        for row in rows_of(relation, variant)
+    ]
+
+
+def _separators(relation: Relation) -> list[tuple[int, str, str, str, str]]:
+    lines = []
+    for column in relation.columns:
+        found = list_column(column)
+        if found is None:
+            continue
+        uneven = {value: even for value in column.present_values() if (even := found.evened(value)) != value}
+        for row, cell in zip(relation.row_numbers.tolist(), column.texts(), strict=True):
+            if cell in uneven:
+                lines.append((row, column.name, cell, uneven[cell], "another separator"))
+    return lines

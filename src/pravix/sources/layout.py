@@ -1,0 +1,346 @@
+"""Where the table is in a sheet: its header, its last row, its columns, and what stands around it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+from statistics import median
+
+from pravix.errors import InputError
+from pravix.sources.reading import Reading
+from pravix.wording import counted, joined, shortened
+
+HEAD_ROWS = 60
+"""Rows in which the header is sought."""
+
+_TOTAL = re.compile(
+    r"\W*((grand|sub)?[ -]?totals?\b.*|(sum|average|mean|count|summe|gesamt|zwischensumme)\W*)", re.IGNORECASE
+)
+_NUMBER = re.compile(r"[-+]?[\d.,'’ ]*\d[\d.,]*\s*%?|\d{4}-\d\d-\d\d.*|\d{1,2}[./]\d{1,2}[./]\d{2,4}")
+_NAMED_ROWS = 5
+
+
+@dataclass(frozen=True)
+class Grid:
+    """The cells of a sheet as text, row by row, and each row's number; rows may differ in width.
+
+    ``merged`` lists merged ranges as first and last row and column, as positions from 0.
+    """
+
+    rows: Sequence[Sequence[str]]
+    numbers: Sequence[int]
+    merged: Sequence[tuple[int, int, int, int]] = ()
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A table found in a sheet: its names, its rows with their numbers, and what was left out or filled.
+
+    ``ragged`` are rows of another width than the header, by number, with their cells.
+    """
+
+    names: list[str]
+    rows: list[list[str]]
+    numbers: list[int]
+    notes: list[str] = field(default_factory=list)
+    fillable: tuple[str, ...] = ()
+    ragged: list[tuple[int, Sequence[str]]] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Header:
+    """The positions of the first and the last header row."""
+
+    first: int
+    last: int
+
+
+def find_header(rows: Sequence[Sequence[str]]) -> Header:
+    """Return where the header is: the first row that is nearly as full as the fullest of the first rows.
+
+    A row above or below it belongs to it where the two complete each other: group names over the
+    columns that they hold for. Rows above are titles.
+    """
+    head = rows[:HEAD_ROWS]
+    widest = max(map(_filled, head), default=0)
+    enough = max(min(2, widest), 0.6 * widest)
+    first = next((place for place, row in enumerate(head) if _filled(row) >= enough), 0)
+    if first > 0 and _group_names(head[first - 1], head[first], head[first + 1 : first + 6]):
+        return Header(first - 1, first)
+    if first + 1 < len(head) and _group_names(head[first], head[first + 1], head[first + 2 : first + 7]):
+        return Header(first, first + 1)
+    return Header(first, first)
+
+
+def _group_names(upper: Sequence[str], lower: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
+    """Whether two rows are one header: group names above, the names of the columns below."""
+    pairs = list(_padded(upper, lower))
+    gaps = [place for place, (one, other) in enumerate(pairs) if not one and other]
+    if _filled(upper) < 2 or not gaps or any(not one and not other for one, other in pairs):
+        return False
+    if any(_NUMBER.fullmatch(cell) for row in (upper, lower) for cell in row if cell):
+        return False
+    grouped = [place for place in gaps if any(pairs[left][0] and pairs[left][1] for left in range(place))]
+    numeric = [any(len(row) > place and _NUMBER.fullmatch(row[place]) for row in below) for place in grouped]
+    return bool(grouped) and any(numeric)
+
+
+def laid_out(grid: Grid, reading: Reading, name: str) -> Laid:
+    """Find the table in a sheet and return its names and rows, with a note for each thing done.
+
+    Raises InputError where there is no data, or where names are missing or equal and may not be
+    numbered. Linear in the cells.
+    """
+    rows, numbers = [[cell.strip() for cell in row] for row in grid.rows], list(grid.numbers)
+    full = [place for place, row in enumerate(rows) if _filled(row)]
+    if not full:
+        raise InputError(f"{name} is empty", "Give a table with a header row and data rows.")
+    header = _asked_header(reading, numbers, name) or _among(
+        find_header([rows[place] for place in full]), full
+    )
+    notes = []
+    if header.first != 0:
+        notes.append(f"header in row {_row_span(header, numbers)}")
+    elif header.last != header.first:
+        notes.append(f"header in rows {_row_span(header, numbers)}")
+    heads = _names(rows[header.first : header.last + 1])
+    body = list(range(header.last + 1, len(rows)))
+    if reading.last_row is not None:
+        left_out = [place for place in body if numbers[place] > reading.last_row and _filled(rows[place])]
+        body = [place for place in body if numbers[place] <= reading.last_row]
+        notes += _left_out("row", "after the last row", left_out, numbers)
+    else:
+        body = _data_rows(rows, body, numbers, notes)
+    blank = [place for place in body if not _filled(rows[place])]
+    body = [place for place in body if _filled(rows[place])]
+    if blank:
+        notes.append(f"{counted(len(blank), 'blank line')} left out")
+    if not body:
+        raise InputError(f"{name} holds a header and no data rows", "Give a file with at least one data row.")
+    repeated = _fill_merged(rows, body, grid.merged)
+    if repeated:
+        notes.append(f"the value of {counted(repeated, 'merged range')} repeated in all its rows")
+    heads, kept, ragged = _columns(heads, rows, body, numbers, notes)
+    names = _unique_names(heads, reading, name, f"row {_row_span(header, numbers)}", notes)
+    cells = [[rows[place][column] for column in kept] for place in body if place not in ragged]
+    found = Laid(names, cells, [numbers[place] for place in body if place not in ragged], notes)
+    fillable = _written_once(names, cells)
+    wanted = [column for column in (reading.fill or ()) if column not in names]
+    if wanted:
+        raise InputError(
+            f"{name} has no column {shortened(wanted[0])} to fill", "Use the names of the header."
+        )
+    for column in reading.fill or ():
+        filled = _fill_down(cells, names.index(column))
+        notes.append(f"{shortened(column)} filled down in {counted(filled, 'row')}")
+    return Laid(
+        found.names,
+        found.rows,
+        found.numbers,
+        notes,
+        tuple(column for column in fillable if reading.fill is None),
+        [(numbers[place], grid.rows[place]) for place in sorted(ragged)],
+    )
+
+
+def total_row(row: Sequence[str], typical: float) -> bool:
+    """Return whether a row sums up others: a word for a total in front, and many cells blank."""
+    first = [cell for cell in row if cell][:2]
+    return _filled(row) <= 0.75 * typical and any(_TOTAL.fullmatch(cell) for cell in first)
+
+
+def note_row(row: Sequence[str], typical: float) -> bool:
+    """Return whether a row is a remark below the table: one or two cells of words in a wide table."""
+    cells = [cell for cell in row if cell]
+    if not cells or typical < 3 or len(cells) > max(1, 0.3 * typical):
+        return False
+    return " " in cells[0] or not any(mark.isalnum() for mark in cells[0]) or cells[0].endswith(":")
+
+
+def typical_fill(rows: Sequence[Sequence[str]]) -> float:
+    """Return how many cells of a row are filled, as a median over the rows."""
+    return median(map(_filled, rows)) if rows else 0.0
+
+
+def _data_rows(
+    rows: Sequence[Sequence[str]], body: list[int], numbers: Sequence[int], notes: list[str]
+) -> list[int]:
+    """Return the positions of data rows, without totals anywhere and remarks at the end."""
+    typical = typical_fill([rows[place] for place in body if _filled(rows[place])])
+    totals = [place for place in body if total_row(rows[place], typical)]
+    kept = [place for place in body if place not in set(totals)]
+    remarks: list[int] = []
+    end = len(kept)
+    while end and (not _filled(rows[kept[end - 1]]) or note_row(rows[kept[end - 1]], typical)):
+        end -= 1
+        if _filled(rows[kept[end]]):
+            remarks.insert(0, kept[end])
+    notes += _left_out("total row", "", totals, numbers)
+    notes += _left_out("note", "below the table", remarks, numbers)
+    return [place for place in kept if place not in set(remarks)]
+
+
+def _left_out(noun: str, where: str, places: Sequence[int], numbers: Sequence[int]) -> list[str]:
+    if not places:
+        return []
+    told = ", ".join(str(numbers[place]) for place in places[:_NAMED_ROWS])
+    more = ", ..." if len(places) > _NAMED_ROWS else ""
+    return [f"{counted(len(places), noun)} {where + ' ' if where else ''}left out: {told}{more}"]
+
+
+def _columns(
+    heads: list[str],
+    rows: Sequence[list[str]],
+    body: Sequence[int],
+    numbers: Sequence[int],
+    notes: list[str],
+) -> tuple[list[str], list[int], set[int]]:
+    """Return the names and places of the columns kept, and the rows of another width.
+
+    Blank columns without a name are left out. A row may be longer than the header by blank cells.
+    """
+    width = len(heads)
+    while (
+        width and not heads[width - 1] and not any(len(rows[p]) >= width and rows[p][width - 1] for p in body)
+    ):
+        width -= 1
+    ragged = {place for place in body if len(rows[place]) < width or any(rows[place][width:])}
+    used = {column for place in body if place not in ragged for column in range(width) if rows[place][column]}
+    kept = [column for column in range(width) if heads[column] or column in used]
+    dropped = len(heads) - len(kept)
+    if dropped:
+        notes.append(f"{counted(dropped, 'blank column')} left out")
+    return [heads[column] for column in kept], kept, ragged
+
+
+def _names(lines: Sequence[Sequence[str]]) -> list[str]:
+    """Return one name a column: of two header lines, the group's name before the column's."""
+    if len(lines) == 1:
+        return [" ".join(cell.split()) for cell in lines[0]]
+    names, group = [], ""
+    for upper, lower in _padded(lines[0], lines[-1]):
+        group = upper or group
+        names.append(" ".join(f"{group} {lower}".split()) if lower else " ".join(upper.split()))
+    return names
+
+
+def _unique_names(
+    heads: Sequence[str], reading: Reading, name: str, place: str, notes: list[str]
+) -> list[str]:
+    """Return different, non-empty names; raise InputError where they are not and may not be numbered."""
+    names: list[str] = []
+    for column, head in enumerate(heads, 1):
+        if head and head not in names:
+            names.append(head)
+            continue
+        if not reading.number_names:
+            raise _bad_name(heads, column, name, place)
+        number = 2
+        while (wanted := f"{head or 'column'} {number if head else column}") in {*names, *heads}:
+            number += 1
+        notes.append(f"column {column} is called {shortened(wanted)}")
+        names.append(wanted)
+    return names
+
+
+def _bad_name(heads: Sequence[str], column: int, name: str, place: str) -> InputError:
+    head = heads[column - 1]
+    if not head:
+        told = f"{name}, {place}: column {column} of {len(heads)} has no name"
+    else:
+        first = list(heads).index(head) + 1
+        told = f"{name}, {place}: columns {first} and {column} are both named {shortened(head)}"
+    return InputError(told, "Name it in the header, or let --number-names number such columns.")
+
+
+def _asked_header(reading: Reading, numbers: Sequence[int], name: str) -> Header | None:
+    if reading.header is None:
+        return None
+    first, last = reading.header
+    if first not in numbers or last not in numbers or last - first not in (0, 1):
+        raise InputError(
+            f"{name} has no header in row {first}", "Give a row of the file, or two that follow each other."
+        )
+    return Header(numbers.index(first), numbers.index(last))
+
+
+def _among(header: Header, places: Sequence[int]) -> Header:
+    return Header(places[header.first], places[header.last])
+
+
+def _row_span(header: Header, numbers: Sequence[int]) -> str:
+    first, last = numbers[header.first], numbers[header.last]
+    return str(first) if first == last else f"{first} and {last}"
+
+
+def _fill_merged(
+    rows: Sequence[list[str]], body: Sequence[int], merged: Sequence[tuple[int, int, int, int]]
+) -> int:
+    """Repeat the value of each merged range in all of its cells in data rows; count such ranges."""
+    inside, repeated = set(body), 0
+    for first_row, first_column, last_row, last_column in merged:
+        if first_row >= len(rows) or first_column >= len(rows[first_row]):
+            continue
+        value = rows[first_row][first_column]
+        repeated += first_row in inside
+        for place in range(first_row, last_row + 1):
+            if place in inside:
+                for column in range(first_column, min(last_column + 1, len(rows[place]))):
+                    rows[place][column] = value
+    return repeated
+
+
+def _written_once(names: Sequence[str], cells: Sequence[Sequence[str]]) -> tuple[str, ...]:
+    """Return the columns that look as if a group's value stands in the group's first row only.
+
+    They are the leading columns whose first cell is filled, which are blank in many rows, and never
+    repeat the value above; and other columns that are blank in exactly the same rows as one of these.
+    """
+    if len(cells) < 4:
+        return ()
+    patterns = [tuple(not row[column] for row in cells) for column in range(len(names))]
+
+    def once(column: int) -> bool:
+        filled = [row[column] for row in cells if row[column]]
+        enough = 0.2 <= sum(patterns[column]) / len(cells) <= 0.97
+        return enough and not patterns[column][0] and all(a != b for a, b in pairwise(filled))
+
+    leading: list[int] = []
+    while len(leading) < len(names) and once(len(leading)):
+        leading.append(len(leading))
+    same = {patterns[column] for column in leading}
+    return tuple(
+        name
+        for column, name in enumerate(names)
+        if column in leading or (patterns[column] in same and once(column))
+    )
+
+
+def _fill_down(cells: Sequence[list[str]], column: int) -> int:
+    filled, above = 0, ""
+    for row in cells:
+        if row[column]:
+            above = row[column]
+        elif above:
+            row[column] = above
+            filled += 1
+    return filled
+
+
+def _filled(row: Sequence[str]) -> int:
+    return sum(1 for cell in row if cell)
+
+
+def _padded(one: Sequence[str], other: Sequence[str]) -> list[tuple[str, str]]:
+    width = max(len(one), len(other))
+    wide = [[*row, *[""] * (width - len(row))] for row in (one, other)]
+    return list(zip(*wide, strict=True))
+
+
+def ragged_told(ragged: Sequence[tuple[int, Sequence[str]]], expected: int, name: str) -> str:
+    """Return one line that names the first rows of another width than the header."""
+    told = joined([f"row {number} has {counted(len(cells), 'field')}" for number, cells in ragged[:3]])
+    more = f"; {counted(len(ragged) - 3, 'more row')} like that" if len(ragged) > 3 else ""
+    return f"{name}: {told} where the header has {expected}{more}"

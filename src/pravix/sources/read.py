@@ -1,0 +1,45 @@
+"""The one way in: any source, by its name, becomes a relation with an account of how it was read."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from pravix.sources.account import Source
+from pravix.sources.arriving import display_name
+from pravix.sources.cells import patched, plain
+from pravix.sources.columnar import read_json_lines, read_parquet
+from pravix.sources.database import is_url, read_database
+from pravix.sources.delimited import read_delimited
+from pravix.sources.reading import Reading
+from pravix.sources.workbook import SUFFIXES, read_workbook
+
+_JSON_LINES = (".jsonl", ".ndjson", ".jsonl.gz", ".ndjson.gz")
+
+
+def read_source(source: str, reading: Reading | None = None) -> Source:
+    """Read a file, standard input (``-``) or a table of a database.
+
+    The suffix tells workbooks, Parquet and JSON Lines; everything else is delimited text. Cells are made
+    plain and patched last. Raises InputError where the source cannot be read as wished.
+    """
+    reading = reading or Reading()
+    found = _read(source, reading)
+    relation, notes = plain(found.relation)
+    if reading.patch is not None:
+        relation, corrected = patched(relation, reading.patch, display_name(source))
+        notes += corrected
+    account = replace(found.account, notes=(*found.account.notes, *notes))
+    return Source(relation, account)
+
+
+def _read(source: str, reading: Reading) -> Source:
+    if is_url(source):
+        return read_database(source, reading)
+    suffix = source.lower()
+    if suffix.endswith(SUFFIXES):
+        return read_workbook(source, reading)
+    if suffix.endswith(".parquet"):
+        return read_parquet(source)
+    if suffix.endswith(_JSON_LINES):
+        return read_json_lines(source, reading)
+    return read_delimited(source, reading)

@@ -1,0 +1,259 @@
+"""Findings: each kind found where it is, with true numbers, and not invented where it is not."""
+
+import random
+from pathlib import Path
+
+import pytest
+
+import pravix.demo
+from pravix.atomic.computed import Formula, computed_columns
+from pravix.atomic.families import families
+from pravix.atomic.finding import Topic
+from pravix.atomic.findings import findings
+from pravix.atomic.flags import one_facts
+from pravix.atomic.lists import list_column
+from pravix.atomic.spellings import rows_of, variants
+from pravix.relation.relation import Column, Relation
+from pravix.sources.read import read_source
+
+DRAW = random.Random(7)
+PLANTS = ["heather", "lime", "clover", "rape", "sage"]
+
+
+def columns(**texts):
+    size = max(map(len, texts.values()))
+    found = tuple(Column.from_texts(name, (cells * size)[:size]) for name, cells in texts.items())
+    return Relation.from_rows([c.name for c in found], list(zip(*(c.texts() for c in found), strict=True)))
+
+
+@pytest.mark.parametrize("mark", ["; ", ", ", "|", " / ", "\n", " + "])
+def test_lists_are_found_with_their_separator(mark):
+    cells = [mark.join(DRAW.sample(PLANTS, DRAW.randrange(1, 4))) for _ in range(30)]
+    found = list_column(Column.from_texts("forage", cells))
+    assert found is not None
+    assert found.separator == mark
+    assert {item for cell in cells for item in found.items(cell)} <= set(PLANTS)
+    assert all(found.evened(cell) == cell for cell in cells)
+
+
+@pytest.mark.parametrize(
+    "cells",
+    [
+        [f"{family}, {given}" for family in ("Holm", "Dorn", "Lund") for given in ("Ada", "Milo", "Nora")],
+        [f"{number} Mill Lane, {town}" for number in range(9) for town in ("Inver", "Kelder")],
+        ["Crushed, then filtered", "Weak, and late", "Held in store"],
+        ["2026/05/04", "2026/05/05", "2026/06/04", "2026/06/05"],
+        ["A/12", "B/12", "A/7", "B/9", "A/9"],
+        ["1,5", "2,5", "1,7", "5,1"],
+        ["fair", "see report", "good"],
+    ],
+)
+def test_names_addresses_dates_and_sentences_are_no_lists(cells):
+    assert list_column(Column.from_texts("any", cells * 3)) is None
+
+
+def family_names(*names):
+    relation = Relation.from_rows(
+        ["keeper_no", "keeper", "village", *names], [["1", "Ada", "Inver", *(["5"] * len(names))]]
+    )
+    return [(family.stem, family.positions, family.facts) for family in families(relation)]
+
+
+@pytest.mark.parametrize(
+    ("names", "expected"),
+    [
+        (["contact_1", "contact_2"], ("contact", (1, 2), ("",))),
+        (["email", "email2"], ("email", (1, 2), ("",))),
+        (["Q1", "Q2", "Q3"], ("Q", (1, 2, 3), ("",))),
+        (["moisture (1)", "moisture (2)"], ("moisture", (1, 2), ("",))),
+        (["Phone No 1", "Phone No 2"], ("Phone No", (1, 2), ("",))),
+        (["contact1_name", "contact1_phone", "contact2_name", "contact2_phone"], ("contact", (1, 2), ("name", "phone"))),
+        (["yield_2024", "yield_2025"], ("yield", (2024, 2025), ("",))),
+    ],
+)  # fmt: skip
+def test_numbered_families_in_any_style(names, expected):
+    assert family_names(*names) == [expected]
+
+
+@pytest.mark.parametrize(
+    "names", [["kcal_100"], ["line1", "address7"], ["email3", "email9"], ["kg", "kg_net"]]
+)
+def test_single_numbers_are_no_family(names):
+    assert family_names(*names) == []
+
+
+def test_columns_that_are_only_numbered_are_no_family():
+    relation = Relation.from_rows(["c1", "c2", "c3"], [["1", "Ada", "2026-05-04"]])
+    assert families(relation) == []
+
+
+def test_one_fact_over_yes_no_columns():
+    kinds = [DRAW.randrange(3) for _ in range(60)]
+    cells = {
+        name: ["yes" if kind == place else "no" for kind in kinds]
+        for place, name in enumerate(["raw", "filtered", "comb"])
+    }
+    relation = columns(line=[str(n) for n in range(60)], **cells)
+    (fact,) = one_facts(relation)
+    assert (fact.columns, fact.always, fact.several) == (("raw", "filtered", "comb"), True, ())
+    cells["raw"][7], cells["comb"][7] = "yes", "yes"
+    (fact,) = one_facts(columns(line=[str(n) for n in range(60)], **cells))
+    assert fact.several == (7,)
+    finding = next(f for f in findings(columns(line=["x"], **cells)) if f.topic is Topic.ONE_FACT)
+    assert finding.rows == (9,)
+    assert finding.answers == ("keep",)
+
+
+def test_independent_yes_no_columns_are_no_single_fact():
+    cells = {name: [DRAW.choice(["yes", "no"]) for _ in range(80)] for name in ("organic", "sealed")}
+    assert one_facts(columns(**cells)) == []
+    rare = {
+        name: ["x" if n % 40 == place else "" for n in range(80)]
+        for place, name in enumerate(["late", "wet"])
+    }
+    assert one_facts(columns(line=["1"], **rare)) == []
+
+
+def numbers(count=60):
+    gross = [round(DRAW.uniform(20, 300), 1) for _ in range(count)]
+    tare = [DRAW.choice([17.5, 18.0, 21.0]) for _ in range(count)]
+    price = [DRAW.choice([9.4, 11.85, 14.2]) for _ in range(count)]
+    return gross, tare, price
+
+
+def test_sums_differences_products_and_quotients_with_their_rounding():
+    gross, tare, price = numbers()
+    net = [f"{a - b:.1f}" for a, b in zip(gross, tare, strict=True)]
+    relation = columns(
+        gross=[f"{a:.1f}" for a in gross],
+        tare=[f"{b:.1f}" for b in tare],
+        price=[f"{c:.2f}" for c in price],
+        net=net,
+        share=[f"{100 * b / a:.1f}" for a, b in zip(gross, tare, strict=True)],
+    )
+    found = {computed.formula.target: str(computed.formula) for computed in computed_columns(relation)}
+    assert found == {"net": "gross - tare", "share": "100 * tare / gross"}
+    for computed in computed_columns(relation):
+        assert computed.formula.texts(relation) == relation.column(computed.formula.target).texts()
+
+
+def test_rows_that_disagree_with_a_computation_are_named():
+    gross, tare, _ = numbers()
+    net = [f"{a - b:.1f}" for a, b in zip(gross, tare, strict=True)]
+    net[12] = "1.0"
+    relation = columns(gross=[f"{a:.1f}" for a in gross], tare=[f"{b:.1f}" for b in tare], net=net)
+    (computed,) = computed_columns(relation)
+    assert computed.disagreeing == (12,)
+    finding = next(finding for finding in findings(relation) if finding.topic is Topic.COMPUTED)
+    assert finding.rows == (14,)
+    assert "row 14 has 1.0 where" in finding.told
+    assert finding.answers == ("keep",)
+
+
+def test_parts_and_joins_of_texts():
+    codes = [f"{site}-{number}" for number, site in enumerate(["HEA", "MIL", "QUA", "POND"] * 8, 100)]
+    days = [f"2026-{month:02}-04" for month in range(1, 13)] * 3
+    relation = columns(
+        code=codes, number=[code[-3:] for code in codes], day=days[:32], month=[day[5:7] for day in days[:32]]
+    )
+    found = {str(computed.formula) for computed in computed_columns(relation)}
+    assert "characters 6 to 7 of day" in found
+    joined = columns(
+        site=[code[:3] for code in codes],
+        number=[code[-3:] for code in codes],
+        both=[f"{code[:3]}/{code[-3:]}" for code in codes],
+    )
+    assert "site and number with '/' between" in {
+        str(computed.formula) for computed in computed_columns(joined)
+    }
+
+
+def test_random_numbers_are_not_computed():
+    relation = columns(**{name: [str(DRAW.randrange(1, 50)) for _ in range(100)] for name in "abcdef"})
+    assert computed_columns(relation) == []
+
+
+def test_a_formula_is_blank_where_its_columns_are():
+    formula = Formula("net", "-", ("gross", "tare"), scale=1)
+    assert formula.text(["20.0", ""]) == ""
+    assert formula.text(["20.25", "0.1"]) == "20.2"
+    assert Formula("q", "/", ("a", "b"), scale=2).text(["1", "0"]) == ""
+
+
+def test_values_typed_several_ways():
+    cells = (
+        ["Hazelbank"] * 30
+        + ["hazelbank"] * 2
+        + ["Hazel bank", "Hazlebank"]
+        + ["Köhlerhof"] * 20
+        + ["Kohlerhof"]
+    )
+    keepers = ["K1"] * 34 + ["K2"] * 21
+    relation = columns(keeper_no=keepers, village=cells)
+    found = {(variant.now, variant.instead) for variant in variants(relation)}
+    assert found == {
+        ("hazelbank", "Hazelbank"), ("Hazel bank", "Hazelbank"), ("Hazlebank", "Hazelbank"), ("Kohlerhof", "Köhlerhof"),
+    }  # fmt: skip
+    wrong = next(variant for variant in variants(relation) if variant.now == "Hazlebank")
+    assert rows_of(relation, wrong) == [35]
+
+
+def test_different_things_with_like_names_are_left_alone():
+    cells = (
+        ["Store A"] * 30
+        + ["Store B"] * 2
+        + ["Depot 12"] * 20
+        + ["Depot 13"]
+        + ["Thornwick"] * 9
+        + ["Thornley"]
+    )
+    assert variants(columns(place=cells, no=[str(n) for n in range(len(cells))])) == []
+
+
+def topics(relation):
+    return {(finding.topic, finding.columns[0]) for finding in findings(relation)}
+
+
+def test_compound_values_codes_ages_and_columns_that_say_nothing():
+    keepers = [f"{given} {family}" for given in ("Ada", "Milo") for family in ("Holm", "Dorn", "Lund")]
+    relation = columns(
+        line=[str(n) for n in range(1, 61)],
+        keeper=keepers,
+        honey=[f"{given} {family}" for given in ("White", "Red") for family in ("Clover", "Heather", "Sage")],
+        weight=[f"{n} kg" for n in range(20, 50)],
+        street=[f"{name} Lane {n}" for n in range(1, 9) for name in ("Mill", "Quarry")],
+        state=["0", "1", "2", "9"],
+        age=["34", "51", "47"],
+        season=["2026"],
+        remark=[""],
+    )
+    found = topics(relation)
+    assert {
+        (Topic.SAYS_NOTHING, "line"), (Topic.COMPOUND, "keeper"), (Topic.COMPOUND, "weight"), (Topic.COMPOUND, "street"),
+        (Topic.CODES, "state"), (Topic.AGEING, "age"), (Topic.SAYS_NOTHING, "season"), (Topic.SAYS_NOTHING, "remark"),
+    } <= found  # fmt: skip
+    assert (Topic.COMPOUND, "honey") not in found
+
+
+def test_the_rough_demo_each_planted_thing_is_found_and_nothing_else():
+    path = Path(pravix.demo.__file__).with_name("deliveries_rough.csv")
+    relation = read_source(str(path)).relation
+    found = findings(relation)
+    assert [finding.id for finding in found] == [
+        "list: forage",
+        "family: moisture_1, moisture_2, moisture_3",
+        "one fact: raw, filtered",
+        "computed: net_kg",
+        "computed: amount",
+        "spelling: from_town",
+        "spelling: honey",
+        "spelling: village",
+        "spelling: district",
+        "compound: driver",
+        "compound: keeper",
+    ]
+    planted = {
+        ("Hazlebank", "Hazelbank"), ("Marow Hill", "Marrow Hill"), ("Lime blosom", "Lime blossom"),
+        ("white clover", "White clover"), ("Garick", "Garrick"), ("Lower  Vale", "Lower Vale"),
+    }  # fmt: skip
+    assert {(variant.now, variant.instead) for variant in variants(relation)} == planted
