@@ -137,6 +137,18 @@ def test_sums_differences_products_and_quotients_with_their_rounding():
         assert computed.formula.texts(relation) == relation.column(computed.formula.target).texts()
 
 
+def test_a_sum_of_several_columns_and_an_age_between_dates():
+    parts = {name: [str(DRAW.randrange(10, 99)) for _ in range(40)] for name in ("comb", "frame", "drum_a")}
+    total = [str(sum(map(int, cells))) for cells in zip(*parts.values(), strict=True)]
+    born = [f"{1950 + n}-0{n % 9 + 1}-15" for n in range(40)]
+    age = [str(2026 - int(day[:4]) - (day[5:] > "05-04")) for day in born]
+    relation = columns(**parts, total=total, born=born, written=["2026-05-04"], age=age)
+    found = {computed.formula.target: str(computed.formula) for computed in computed_columns(relation)}
+    assert found == {"total": "comb + frame + drum_a", "age": "whole years from born to written"}
+    for computed in computed_columns(relation):
+        assert computed.formula.texts(relation) == relation.column(computed.formula.target).texts()
+
+
 def test_rows_that_disagree_with_a_computation_are_named():
     gross, tare, _ = numbers()
     net = [f"{a - b:.1f}" for a, b in zip(gross, tare, strict=True)]

@@ -189,11 +189,12 @@ def test_demo_tells_the_story_and_writes_everything(pravix, tmp_path):
     folder = tmp_path / "honey-demo"
     assert sorted(path.name for path in folder.iterdir()) == [
         "deliveries.csv",
+        "deliveries_office.xlsx",
         "deliveries_rough.csv",
         "tables",
     ]
     assert "The 9 tables join back to exactly the 420 rows of the file." in run.out
-    assert "pravix survey honey-demo/deliveries.csv" in run.out
+    assert "pravix survey honey-demo/deliveries_office.xlsx" in run.out
     for line in run.out.splitlines():
         if line.strip().startswith("pravix "):
             assert pravix(*line.split()[1:]).status == 0, line

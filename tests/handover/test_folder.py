@@ -8,7 +8,8 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
+from pravix.atomic.findings import findings
+from pravix.atomic.repair import Answer, Repaired, repaired
 from pravix.design.build import designed
 from pravix.discovery.levelwise import discover
 from pravix.errors import InputError
@@ -79,6 +80,20 @@ def test_the_demo_loads_with_every_constraint_on(tmp_path):
     assert database.execute("SELECT count(*) FROM delivery_drum JOIN drum USING (drum_no)").fetchone() == (
         420,
     )
+
+
+def test_the_rough_demo_loads_with_its_child_tables(tmp_path):
+    relation = read_source(str(Path(pravix.demo.__file__).with_name("deliveries_rough.csv"))).relation
+    answers = [Answer(finding.id, finding.answers[0]) for finding in findings(relation) if finding.answers]
+    repairs = repaired(relation, answers)
+    judgement = judge(repairs.relation, discover(repairs.relation, largest=3), opaque=repairs.opaque)
+    design = designed(repairs, judgement)
+    assert design.proof.lossless
+    write_design(design, str(tmp_path / "out"))
+    database = load(tmp_path / "out")
+    cells = set(relation.project(["apiary_no", "forage"]).rows())
+    plants = sum(len(forage.split("; ")) for _, forage in cells)
+    assert database.execute("SELECT count(*) FROM apiary_forage").fetchone() == (plants,)
 
 
 def test_a_primary_key_refuses_a_second_row_and_a_reference_an_unknown_one(tmp_path):

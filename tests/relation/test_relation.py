@@ -20,14 +20,14 @@ def test_a_column_gives_back_its_texts_and_knows_its_blanks():
     column = Column.from_texts("honey", ["RAP", "", "CLO", "RAP", ""])
     assert column.texts() == ["RAP", "", "CLO", "RAP", ""]
     assert (column.blanks, column.distinct) == (2, 2)
-    assert column.present_values() == ["RAP", "CLO"]
+    assert column.present_values == ["RAP", "CLO"]
     assert column.text(2) == "CLO"
 
 
 def test_values_left_behind_by_a_selection_are_not_counted():
     column = Relation.from_rows(["a"], [["x"], ["y"], ["x"]]).take(np.array([0, 2])).column("a")
     assert column.distinct == 1
-    assert column.present_values() == ["x"]
+    assert column.present_values == ["x"]
 
 
 @given(tables())

@@ -217,6 +217,20 @@ def test_a_workbook_that_declares_entities_is_refused(tmp_path):
         read_source(written(tmp_path, "a.xlsx", made.getvalue()))
 
 
+def test_a_formula_has_its_stored_value(tmp_path):
+    stream = io.BytesIO(book([("a", "b"), (1, "=A2+1")]))
+    with zipfile.ZipFile(stream) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    sheet = "xl/worksheets/sheet1.xml"
+    assert b"<v></v>" in parts[sheet] or b"<v />" in parts[sheet]
+    parts[sheet] = parts[sheet].replace(b"<v></v>", b"<v>2</v>").replace(b"<v />", b"<v>2</v>")
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w") as archive:
+        for name, part in parts.items():
+            archive.writestr(name, part)
+    assert read_source(written(tmp_path, "a.xlsx", made.getvalue())).relation.rows() == [("1", "2")]
+
+
 @pytest.mark.parametrize("suffix", ["ods", "xls"])
 def test_other_workbooks(tmp_path, suffix):
     path = tmp_path / f"a.{suffix}"

@@ -80,7 +80,7 @@ def test_encodings(read, codec, told):
     ]
     content = "\n".join(lines).encode(codec)
     source = read(content)
-    assert source.relation.column("Dorf").present_values() == ["Köhlerhöhe an der Mühle"]
+    assert source.relation.column("Dorf").present_values == ["Köhlerhöhe an der Mühle"]
     assert source.account.form.startswith(f"{told}, comma")
 
 
@@ -151,3 +151,16 @@ def test_both_readers_give_back_what_was_written(cells):
     fast = _read_fast(data, ",")
     assert (fast is not None) == all(any(row) for row in cells)
     assert fast is None or fast.rows() == list(map(tuple, cells))
+
+
+def test_a_file_of_many_blocks_keeps_every_cell(read):
+    lines = [[f"{n}", f"K{n * n % 9973}", "" if n % 7 else f"{n % 13}"] for n in range(200_000)]
+    text = "no,code,mark\n" + "".join(",".join(line) + "\n" for line in lines)
+    assert len(text) > 2 << 20
+    source = read(text)
+    assert rows(source) == list(map(tuple, lines))
+    assert [column.distinct for column in source.relation.columns] == [
+        200_000,
+        len({line[1] for line in lines}),
+        13,
+    ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
 from itertools import combinations, permutations
 
@@ -30,8 +31,9 @@ _AGE_WORDS = frozenset("age alter years_old".split())
 class Formula:
     """How a column is computed from others: an operation on columns, and how the result is written.
 
-    ``operation`` is one of ``+ - * /`` (on two columns), ``%`` (a hundred times the quotient), ``part``
-    (the characters from ``start`` to ``end`` of one column) and ``join`` (two columns with ``between``).
+    ``operation`` is one of ``+ - * /`` (on two columns), ``%`` (a hundred times the quotient), ``sum`` (of
+    three columns and more), ``years`` (the whole years from one date to another), ``part`` (the characters
+    from ``start`` to ``end`` of one column) and ``join`` (two columns with ``between``).
     Numbers are written with ``scale`` decimal places, rounded by ``rounding``; with ``trimmed`` without
     needless zeros.
     """
@@ -51,6 +53,10 @@ class Formula:
             return f"characters {self.start + 1} to {self.end} of {self.columns[0]}"
         if self.operation == "join":
             return f"{self.columns[0]} and {self.columns[1]} with {self.between!r} between"
+        if self.operation == "sum":
+            return " + ".join(self.columns)
+        if self.operation == "years":
+            return f"whole years from {self.columns[0]} to {self.columns[1]}"
         if self.operation == "%":
             return f"100 * {self.columns[0]} / {self.columns[1]}"
         return f"{self.columns[0]} {self.operation} {self.columns[1]}"
@@ -63,13 +69,14 @@ class Formula:
             return cells[0][self.start : self.end]
         if self.operation == "join":
             return f"{cells[0]}{self.between}{cells[1]}"
+        if self.operation == "years":
+            return _years(cells[0], cells[1])
         return self._number(cells)
 
     def _number(self, cells: Sequence[str]) -> str:
         try:
             with localcontext(prec=50):
-                one, other = map(Decimal, cells)
-                exact = _EXACT[self.operation](one, other)
+                exact = _exact_number(self.operation, [Decimal(cell) for cell in cells])
                 rounded = exact.quantize(Decimal(1).scaleb(-self.scale), self.rounding)
         except (InvalidOperation, ZeroDivisionError):
             return ""
@@ -84,13 +91,27 @@ class Formula:
         return [known[row] if row in known else known.setdefault(row, self.text(row)) for row in rows]
 
 
-_EXACT: dict[str, Callable[[Decimal, Decimal], Decimal]] = {
-    "+": lambda a, b: a + b,
-    "-": lambda a, b: a - b,
-    "*": lambda a, b: a * b,
-    "/": lambda a, b: a / b,
-    "%": lambda a, b: 100 * a / b,
-}
+def _exact_number(operation: str, numbers: Sequence[Decimal]) -> Decimal:
+    if operation in ("+", "sum"):
+        return sum(numbers, Decimal(0))
+    one, other = numbers
+    if operation == "-":
+        return one - other
+    if operation == "*":
+        return one * other
+    return one / other if operation == "/" else 100 * one / other
+
+
+def _years(earlier: str, later: str) -> str:
+    """Return the whole years between two ISO dates; a blank where the first is the later one."""
+    try:
+        one, other = date.fromisoformat(earlier), date.fromisoformat(later)
+    except ValueError:
+        return ""
+    years = other.year - one.year - ((other.month, other.day) < (one.month, one.day))
+    return str(years) if years >= 0 else ""
+
+
 _FAST: dict[str, Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64]]] = {
     "+": np.add,
     "-": np.subtract,
@@ -116,7 +137,7 @@ def computed_columns(relation: Relation) -> list[Computed]:
     disagreeing rows is taken. Cost: cubic in the number columns on a sample of rows, then linear for each
     formula that the sample does not refute.
     """
-    found = [*_computed_numbers(relation), *_computed_texts(relation)]
+    found = [*_computed_numbers(relation), *_ages_between_dates(relation), *_computed_texts(relation)]
     found.sort(key=lambda computed: (len(computed.disagreeing), _preference(computed.formula, relation)))
     chosen: dict[str, Computed] = {}
     for computed in found:
@@ -164,6 +185,36 @@ def _computed_numbers(relation: Relation) -> list[Computed]:
                 agreeing = np.abs(expected - sample[target.name])[known] <= tolerance
             if len(agreeing) >= _FEWEST_ROWS and agreeing.mean() >= _AGREEING:
                 found += _exactly(relation, target, types[target.name], operation, names)
+        for names in _runs_beside(numbers, target):
+            expected = np.sum([sample[name] for name in names], axis=0)
+            known = ~np.isnan(expected) & ~np.isnan(sample[target.name])
+            agreeing = np.abs(expected - sample[target.name])[known] <= tolerance
+            if len(agreeing) >= _FEWEST_ROWS and agreeing.mean() >= _AGREEING:
+                found += _exactly(relation, target, types[target.name], "sum", names)
+    return found
+
+
+def _runs_beside(numbers: Sequence[Column], target: Column) -> list[tuple[str, ...]]:
+    """Return the runs of three and more number columns that end just before the target or begin after it."""
+    names = [column.name for column in numbers]
+    place = names.index(target.name)
+    before = [tuple(names[start:place]) for start in range(place - 2)]
+    after = [tuple(names[place + 1 : end]) for end in range(place + 4, len(names) + 1)]
+    return before + after
+
+
+def _ages_between_dates(relation: Relation) -> list[Computed]:
+    """Return columns of whole numbers that are the years between two columns of dates."""
+    dates = [column.name for column in relation.columns if column_type(column).iso]
+    found = []
+    for target in relation.columns:
+        if column_type(target).kind is not Kind.INTEGER or target.distinct < _FEWEST_VALUES:
+            continue
+        for names in permutations(dates, 2):
+            formula = Formula(target.name, "years", names)
+            if _holds_on_sample(relation, formula, target):
+                aged = _compared(relation, formula, target.texts())
+                found += [aged] if aged else []
     return found
 
 
@@ -178,13 +229,13 @@ def _floats(column: Column, step: int) -> NDArray[np.float64]:
 
 
 def _exactly(
-    relation: Relation, target: Column, found: ColumnType, operation: str, names: tuple[str, str]
+    relation: Relation, target: Column, found: ColumnType, operation: str, names: tuple[str, ...]
 ) -> list[Computed]:
     """Return the best way to write a formula's results, judged on every row exactly."""
     texts = target.texts()
     trimmed = (
         found.kind is Kind.DECIMAL
-        and len({len(value.partition(".")[2]) for value in target.present_values()}) > 1
+        and len({len(value.partition(".")[2]) for value in target.present_values}) > 1
     )
     best: Computed | None = None
     for rounding in _ROUNDINGS:
@@ -209,7 +260,7 @@ def _computed_texts(relation: Relation) -> list[Computed]:
     texts = {column.name: column for column in relation.columns if column.distinct > 1}
     found = []
     for target in relation.columns:
-        values = target.present_values()
+        values = target.present_values
         if len(values) < 3 or relation.row_count - target.blanks < _FEWEST_ROWS:
             continue
         row = int(np.argmax(target.codes > 0))

@@ -35,8 +35,8 @@ class Family:
 def families(relation: Relation) -> list[Family]:
     """Return the numbered families of a relation's columns.
 
-    Members that belong together have values of one kind. A family that would take in most of the columns
-    is none: such columns are only numbered. Linear in the columns.
+    Members that belong together have values of one kind. A family of one fact that would take in
+    most of the columns is none: such columns are only numbered. Linear in the columns.
     """
     parsed: dict[str, dict[tuple[int, str], str]] = {}
     for name in relation.names:
@@ -53,7 +53,7 @@ def families(relation: Relation) -> list[Family]:
         family
         for family in found
         if family is not None
-        and len(family.columns) <= _MOST_SHARE * len(relation.columns)
+        and (len(family.facts) > 1 or len(family.columns) <= _MOST_SHARE * len(relation.columns))
         and _of_one_kind(family, relation)
     ]
 

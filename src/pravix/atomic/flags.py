@@ -53,7 +53,9 @@ class OneFact:
 
 def truth(column: Column) -> Truth | None:
     """Return how a column says yes and no, or None where it holds anything else."""
-    values = column.present_values()
+    values = column.present_values
+    if len(values) > 2:
+        return None
     texts = {value.lower(): value for value in values} | ({"": ""} if column.blanks else {})
     if not values or len(texts) != 2 or len(values) + (column.blanks > 0) != 2:
         return None

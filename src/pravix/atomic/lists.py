@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,12 +47,12 @@ def list_column(column: Column) -> ListColumn | None:
     """Return how the cells of a column are lists, or None. Linear in the different values."""
     if column_type(column).kind not in (Kind.TEXT, Kind.CODE):
         return None
-    values = column.present_values()[:_MOST_VALUES]
+    values = column.present_values[:_MOST_VALUES]
     found = [candidate for mark in SEPARATORS if (candidate := _candidate(column.name, values, mark))]
     return max(found, key=lambda candidate: candidate.sure, default=None)
 
 
-def _candidate(name: str, values: list[str], mark: str) -> ListColumn | None:
+def _candidate(name: str, values: Sequence[str], mark: str) -> ListColumn | None:
     several = [value for value in values if mark in value]
     if len(several) < _FEWEST_CELLS:
         return None
@@ -94,7 +95,7 @@ def _finding(relation: Relation, column: Column, found: ListColumn) -> Finding:
     sizes = np.array([len(found.items(value)) for value in column.values])
     several = np.flatnonzero(sizes[column.codes] > 1)
     longest = int(np.argmax(sizes))
-    vocabulary = {item for value in column.present_values() for item in found.items(value)}
+    vocabulary = {item for value in column.present_values for item in found.items(value)}
     told = (
         f"{column.name} holds several values in {counted(len(several), 'row')}, up to {sizes[longest]}, "
         f"as in {shortened(column.values[longest], 50)}; {counted(len(vocabulary), 'different item')} in all"

@@ -61,7 +61,7 @@ def find_oddities(relation: Relation) -> list[Finding]:
 
 
 def _compound(column: Column) -> Finding | None:
-    values = column.present_values()
+    values = column.present_values
     kind = column_type(column).kind
     if len(values) < 4 or kind not in (Kind.TEXT, Kind.CODE):
         return None
@@ -98,14 +98,14 @@ def _plausible(compound: Compound, column: Column, matches: list[re.Match[str]])
 
 def _codes(column: Column, relation: Relation) -> Finding | None:
     """Numbers or letters in the place of words, where no other column spells them out."""
-    values, found = column.present_values(), column_type(column)
+    values, found = column.present_values, column_type(column)
     short = found.kind in (Kind.INTEGER, Kind.CODE) and found.length <= 2
     if not short or not 2 <= len(values) <= _MOST_CODES or relation.row_count < 5 * len(values):
         return None
     named = bool(_CODE_WORDS & set(words(column.name))) and not MEASURE_WORDS & set(words(column.name))
     if not named or _spelled_out(column, relation):
         return None
-    counts = column.counts()
+    counts = column.counts
     told = [f"{value} ({counts[column.values.index(value)]:,})" for value in sorted(values)]
     return Finding(
         topic=Topic.CODES,
@@ -126,7 +126,7 @@ def _spelled_out(column: Column, relation: Relation) -> bool:
 
 
 def _says_nothing(column: Column, relation: Relation) -> Finding | None:
-    values = column.present_values()
+    values = column.present_values
     if relation.row_count < 2:
         return None
     if not values:

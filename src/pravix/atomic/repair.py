@@ -117,6 +117,8 @@ class Repaired:
 
     def differing_rows(self) -> tuple[int, ...]:
         """Return the numbers of the rows that do not come back exactly."""
+        if not (self.bundles or self.merged or self.computed):
+            return ()
         differs = np.zeros(self.original.row_count, dtype=np.bool_)
         for old, new in zip(self.original.columns, self.rebuilt().columns, strict=True):
             same = [one == other for one, other in zip(old.texts(), new.texts(), strict=True)]
@@ -177,7 +179,7 @@ def _possible(relation: Relation, topics: set[str]) -> Mapping[str, _Possible]:
     if Topic.LIST.value in topics:
         lists = (list_column(column) for column in relation.columns)
         for one in filter(None, lists):
-            even = all(one.evened(value) == value for value in relation.column(one.column).present_values())
+            even = all(one.evened(value) == value for value in relation.column(one.column).present_values)
             found[finding_id(Topic.LIST, [one.column])] = one if even else None
     if Topic.FAMILY.value in topics:
         found |= {finding_id(Topic.FAMILY, family.columns): family for family in families(relation)}

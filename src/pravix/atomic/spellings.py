@@ -50,10 +50,10 @@ def variants(relation: Relation) -> list[Variant]:
 
 
 def _variants(column: Column, relation: Relation) -> list[Variant]:
-    values = column.present_values()
+    values = column.present_values
     if not 2 <= len(values) <= _MOST_VALUES or column_type(column).kind is not Kind.TEXT:
         return []
-    counts = {column.values[code]: int(count) for code, count in enumerate(column.counts())}
+    counts = {column.values[code]: int(count) for code, count in enumerate(column.counts)}
     alike: dict[str, list[str]] = {}
     for value in values:
         alike.setdefault(plain(value), []).append(value)

@@ -78,6 +78,7 @@ def command(
         repaired(analysis.relation, answers.values(), "the answers")
         record(path, given, reading)
     if not as_json:
+        screen.line()
         for answer in given:
             screen.line(f"{answer.finding}: {answer.answer}{f' as {answer.name}' if answer.name else ''}")
         if given or reading != Reading():

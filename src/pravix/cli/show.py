@@ -34,12 +34,14 @@ class Screen:
         self.line()
         self.line(text, style="bold")
 
-    def line(self, text: str | Text = "", indent: int = 0, style: str = "") -> None:
-        """Write a paragraph, wrapped at words."""
+    def line(self, text: str | Text = "", indent: int = 0, style: str = "", mark: str = "") -> None:
+        """Write a paragraph, wrapped at words; ``mark`` stands before its first line."""
         styled = Text(text, style=style) if isinstance(text, str) else text
-        for part in styled.wrap(self._console, max(self.width - indent, 20)):
+        before = " " * indent + mark
+        for part in styled.wrap(self._console, max(self.width - len(before), 20)):
             part.rstrip()
-            self._console.print(Text(" " * indent) + part, soft_wrap=True)
+            self._console.print(Text(before) + part, soft_wrap=True)
+            before = " " * len(before)
 
     def note(self, text: str) -> None:
         """Write an aside."""

@@ -21,7 +21,7 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
     if repairs:
         screen.heading("First normal form")
     for repair in repairs:
-        screen.line(f"- {repair.told}", indent=2)
+        screen.line(repair.told, indent=2, mark="- ")
     if design.steps:
         screen.heading("Steps")
     for number, step in enumerate(design.steps, 1):

@@ -94,7 +94,7 @@ def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[Column
         [
             [
                 shortened(found.name),
-                str(found.type) + (" *" if found.type.nearly else ""),
+                str(found.type) + (" *" if found.type.remarkable else ""),
                 f"{found.distinct:,}",
                 f"{found.blanks:,}",
                 f"{found.repeats:,}",
@@ -104,14 +104,14 @@ def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[Column
             for found in profiles
         ],
         numbers=["Different", "Blank", "Repeated"],
-        uncut=["Cells"],
+        uncut=["Cells", "Most frequent"],
     )
     cells = rows * len(profiles)
     repeats = sum(found.repeats for found in profiles)
     screen.line()
     screen.note("Cells: # first time the value occurs   = the value again   . blank")
-    if any(found.type.nearly for found in profiles):
-        screen.note("* nearly of a narrower type; --topic types names the exceptions.")
+    if any(found.type.remarkable for found in profiles):
+        screen.note("* look at this type: pravix survey SOURCE --topic types says why.")
     share = f"{repeats:,} of {counted(cells, 'cell')} ({100 * repeats / cells:.0f} %)"
     screen.line(f"{share} repeat a value of their column.")
     _show_fillable(screen, analysis)

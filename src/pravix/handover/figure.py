@@ -41,7 +41,7 @@ def write_survey_figure(profiles: Sequence[ColumnProfile], title: str, path: str
         axes.barh(places, widths, left=left, label=label, height=0.72, **look)
         left = [one + other for one, other in zip(left, widths, strict=True)]
     axes.set_yticks(places, names)
-    axes.invert_yaxis()
+    axes.set_ylim(len(profiles) - 0.4, -0.6)
     axes.set_xlim(0, max(left, default=1))
     axes.set_xlabel("cells")
     axes.set_title(f"What the columns of {shortened(title)} hold", loc="left", pad=30)

@@ -47,7 +47,7 @@ def _separators(relation: Relation) -> list[tuple[int, str, str, str, str]]:
         found = list_column(column)
         if found is None:
             continue
-        uneven = {value: even for value in column.present_values() if (even := found.evened(value)) != value}
+        uneven = {value: even for value in column.present_values if (even := found.evened(value)) != value}
         for row, cell in zip(relation.row_numbers.tolist(), column.texts(), strict=True):
             if cell in uneven:
                 lines.append((row, column.name, cell, uneven[cell], "another separator"))

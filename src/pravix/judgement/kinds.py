@@ -55,4 +55,4 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
 
 def _same_scale(column: Column) -> bool:
     """Whether all decimals have the same number of places, as numbers like 5059.06 on a label do."""
-    return len({len(value.partition(".")[2]) for value in column.present_values()}) == 1
+    return len({len(value.partition(".")[2]) for value in column.present_values}) == 1

@@ -35,7 +35,7 @@ def profile(relation: Relation) -> tuple[ColumnProfile, ...]:
 
 
 def _profile(column: Column) -> ColumnProfile:
-    counts = column.counts()
+    counts = column.counts.copy()
     counts[0] = 0
     frequent = np.argsort(-counts, kind="stable")[:_EXAMPLES]
     blanks = column.blanks

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,23 +44,27 @@ class Column:
         values = self.values
         return [values[code] for code in self.codes.tolist()]
 
+    @cached_property
     def counts(self) -> NDArray[np.intp]:
-        """Return how many rows hold each code, indexed by code."""
+        """How many rows hold each code, indexed by code."""
         return np.bincount(self.codes, minlength=len(self.values))
 
     @property
     def blanks(self) -> int:
         """The number of blank cells."""
-        return int(np.count_nonzero(self.codes == BLANK))
+        return int(self.counts[BLANK])
 
-    @property
+    @cached_property
     def distinct(self) -> int:
         """The number of different values that occur, blanks left out."""
-        return int(np.count_nonzero(self.counts()[1:]))
+        return int(np.count_nonzero(self.counts[1:]))
 
-    def present_values(self) -> list[str]:
-        """Return the different values that occur, blanks left out, in the order of their codes."""
-        return [self.values[code] for code in (np.flatnonzero(self.counts()[1:]) + 1).tolist()]
+    @cached_property
+    def present_values(self) -> Sequence[str]:
+        """The different values that occur, blanks left out, in the order of their codes."""
+        if self.distinct == len(self.values) - 1:
+            return self.values[1:]
+        return [self.values[code] for code in (np.flatnonzero(self.counts[1:]) + 1).tolist()]
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import Enum
+from weakref import WeakKeyDictionary
 
 from pravix.relation.relation import Column
 
@@ -45,6 +46,11 @@ class ColumnType:
     exceptions: tuple[str, ...] = ()
 
     @property
+    def remarkable(self) -> bool:
+        """Whether the analyst should look: a few exceptions, or two orders of day and month."""
+        return self.nearly is not None or self.reason.startswith(_TWO_ORDERS)
+
+    @property
     def iso(self) -> bool:
         """Whether dates are written as year-month-day, which databases read."""
         return self.kind in (Kind.DATE, Kind.MOMENT) and self.pattern.startswith("9999-99-99")
@@ -75,16 +81,26 @@ _SAMPLE = 200
 _NEARLY_FROM = 20
 _NEARLY_SHARE = 0.03
 _EXCEPTIONS_NAMED = 5
+_TWO_ORDERS = "two orders of day and month"
+
+
+_KNOWN: WeakKeyDictionary[Column, ColumnType] = WeakKeyDictionary()
 
 
 def column_type(column: Column) -> ColumnType:
-    """Return the narrowest type that every value of a column fits.
+    """Return the narrowest type that every value of a column fits; worked out once for each column.
 
     Numbers with leading zeros are codes: 007 must stay 007. A column of one repeated shape that holds
     a digit, or of short words in capitals, is a code. Where all but a few values would fit a narrower
     type, that and the exceptions are told. Linear in the different values.
     """
-    values = column.present_values()
+    found = _KNOWN.get(column)
+    if found is None:
+        found = _KNOWN[column] = _column_type(column.present_values)
+    return found
+
+
+def _column_type(values: Sequence[str]) -> ColumnType:
     if not values:
         return ColumnType(Kind.EMPTY, reason="all cells are blank")
     length = max(map(len, values))
@@ -94,7 +110,7 @@ def column_type(column: Column) -> ColumnType:
     nearly: tuple[Kind, tuple[str, ...]] | None = None
     for kind, fits in _TESTS:
         misfits = sum(not fits(value) for value in sample)
-        if misfits == 0 and all(map(fits, values)):
+        if misfits == 0 and _all_fit(kind, fits, values):
             return _narrow(kind, values, length)
         if nearly is None and len(values) >= _NEARLY_FROM and misfits <= 2 * _NEARLY_SHARE * len(sample):
             exceptions = [value for value in values if not fits(value)]
@@ -109,6 +125,21 @@ def shape(value: str) -> str:
         "9" if mark.isdecimal() else "A" if mark.isupper() else "a" if mark.isalpha() else mark
         for mark in value
     )
+
+
+_LINES = {
+    Kind.INTEGER: re.compile(rf"(?:{_INTEGER.pattern}\n)*+"),
+    Kind.DECIMAL: re.compile(rf"(?:{_DECIMAL.pattern}\n)*+"),
+}
+"""For the kinds that most columns have: the pattern of all values at once, each on a line."""
+
+
+def _all_fit(kind: Kind, fits: Callable[[str], object], values: Sequence[str]) -> bool:
+    lines = _LINES.get(kind)
+    if lines is None:
+        return all(map(fits, values))
+    text = "\n".join([*values, ""])
+    return text.count("\n") == len(values) and lines.fullmatch(text) is not None
 
 
 def _is_iso_date(value: str) -> bool:
@@ -147,9 +178,9 @@ _TESTS: Sequence[tuple[Kind, Callable[[str], object]]] = (
 )
 
 
-def _narrow(kind: Kind, values: list[str], length: int) -> ColumnType:
+def _narrow(kind: Kind, values: Sequence[str], length: int) -> ColumnType:
     if kind is Kind.INTEGER:
-        digits = max(long - signed for signed, long in {(value[0] == "-", len(value)) for value in values})
+        digits = max(len(value.lstrip("-")) for value in values) if "-" in "".join(values) else length
         return ColumnType(kind, length, digits, reason="whole numbers without leading zeros")
     if kind is Kind.DECIMAL:
         forms = {(value[0] == "-", value.find("."), len(value)) for value in values}
@@ -169,7 +200,7 @@ def _date_order(values: Sequence[str]) -> str:
     day_first = [match[0] for match in parts if int(match[1]) > 12]
     month_first = [match[0] for match in parts if int(match[3]) > 12]
     if day_first and month_first:
-        return f"two orders of day and month: {day_first[0]} and {month_first[0]}"
+        return f"{_TWO_ORDERS}: {day_first[0]} and {month_first[0]}"
     if day_first or month_first:
         first, second = ("day", "month") if day_first else ("month", "day")
         return f"{first} before {second}, as {(day_first or month_first)[0]} shows"

@@ -124,7 +124,7 @@ def _pointed(value: str) -> str:
 
 
 def _count(column: Column, wanted: Callable[[str], bool]) -> int:
-    counts = column.counts()
+    counts = column.counts
     return sum(int(counts[code]) for code, value in enumerate(column.values) if wanted(value))
 
 

@@ -11,8 +11,8 @@ from pravix.errors import InputError
 from pravix.relation.relation import Relation
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import bytes_of, check_readable, display_name
+from pravix.sources.coding import coded_column, coded_relation
 from pravix.sources.decoding import as_utf8
-from pravix.sources.delimited import coded_column
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import cell_text
 from pravix.wording import shortened
@@ -40,8 +40,7 @@ def read_parquet(path: str) -> Source:
         if not types.is_string(chunked.type):
             texts = [cell_text(value) for value in chunked.to_pylist()]
             chunked = pyarrow.chunked_array([pyarrow.array(texts, pyarrow.string())])
-        coded = chunked.combine_chunks().dictionary_encode()
-        columns.append(coded_column(field.name, pyarrow.chunked_array([coded])))
+        columns.append(coded_column(field.name, chunked))
     return _source(name, "Parquet", tuple(columns), table.num_rows)
 
 
@@ -63,7 +62,7 @@ def read_json_lines(path: str, reading: Reading) -> Source:
         records.append(record)
         numbers.append(number)
     rows = [[record.get(column, "") for column in names] for record in records]
-    relation = Relation.from_rows(list(names), rows)
+    relation = coded_relation(list(names), rows, numbers)
     return _source(name, f"JSON Lines, {encoding}", relation.columns, len(rows), numbers)
 
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 from typing import Any
 
-import numpy as np
-
 from pravix.errors import InputError
-from pravix.relation.relation import Relation
 from pravix.sources.account import Account, Source
+from pravix.sources.coding import coded_relation
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import texts
 from pravix.wording import joined, shortened
@@ -65,9 +63,8 @@ def read_database(url: str, reading: Reading) -> Source:
         raise InputError(
             f"{name} gives columns without names of their own", "Name them in the query with AS."
         )
-    relation = Relation.from_rows(names, rows)
-    numbered = Relation(relation.columns, np.arange(1, len(rows) + 1, dtype=np.int64))
-    return Source(numbered, Account(name, f"table {reading.table}" if reading.query is None else "query"))
+    relation = coded_relation(names, rows, range(1, len(rows) + 1))
+    return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
 
 
 def _no_table(name: str, wanted: str | None, tables: list[str]) -> InputError:

@@ -10,14 +10,15 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator, Sequence
-from typing import Any
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
 from pravix.errors import InputError
-from pravix.relation.relation import BLANK, Column, Relation
+from pravix.relation.relation import BLANK, Relation
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import bytes_of, display_name
+from pravix.sources.coding import coded_column, coded_relation
 from pravix.sources.decoding import as_utf8
 from pravix.sources.layout import (
     HEAD_ROWS,
@@ -73,11 +74,10 @@ def read_delimited(path: str, reading: Reading) -> Source:
     laid = _read_carefully(data, delimiter, reading, name)
     if laid.ragged:
         keep_apart(laid, reading, name)
-    relation = Relation.from_rows(laid.names, laid.rows)
-    numbered = Relation(relation.columns, np.array(laid.numbers, dtype=np.int64))
+    relation = coded_relation(laid.names, laid.rows, laid.numbers)
     if not any(note.startswith("header in") for note in laid.notes):
         form += ", header in row 1"
-    return Source(numbered, Account(name, form, tuple(laid.notes), laid.fillable))
+    return Source(relation, Account(name, form, tuple(laid.notes), laid.fillable))
 
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
@@ -166,7 +166,6 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
 
     names, start = _first_record(data, delimiter)
     labels = [str(place) for place in range(len(names))]
-    coded = pyarrow.dictionary(pyarrow.int32(), pyarrow.string())
     try:
         table = arrow_csv.read_csv(
             pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
@@ -175,13 +174,15 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
                 delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
             ),
             arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(labels, coded), strings_can_be_null=False, check_utf8=False
+                column_types=dict.fromkeys(labels, pyarrow.string()),
+                strings_can_be_null=False,
+                check_utf8=False,
             ),
         )
     except pyarrow.ArrowInvalid:
         return None
-    table = table.unify_dictionaries().combine_chunks()
-    columns = tuple(coded_column(name.strip(), table.column(place)) for place, name in enumerate(names))
+    with ThreadPoolExecutor() as threads:
+        columns = tuple(threads.map(coded_column, [name.strip() for name in names], table.columns))
     blank = np.ones(table.num_rows, dtype=np.bool_)
     for column in columns:
         blank &= column.codes == BLANK
@@ -203,22 +204,6 @@ def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:
     return next(csv.reader(lines(), delimiter=delimiter)), length
 
 
-def coded_column(name: str, chunked: Any) -> Column:
-    """Return a dictionary-coded Arrow column with its blank (or null) moved to code 0."""
-    if chunked.num_chunks == 0:
-        return Column.from_texts(name, [])
-    array = chunked.chunk(0)
-    values: list[str] = array.dictionary.to_pylist()
-    codes = array.indices.fill_null(-1).to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
-    if "" not in values:
-        return Column(name, codes + 1, ["", *values])
-    blank = values.index("")
-    moved = np.arange(len(values) + 1, dtype=np.int32)
-    moved[:blank] += 1
-    moved[[blank, -1]] = 0
-    return Column(name, moved[codes], ["", *values[:blank], *values[blank + 1 :]])
-
-
 def _read_carefully(data: bytes, delimiter: str, reading: Reading, name: str) -> Laid:
     """Read record by record and find the table among them."""
     _raise_field_limit()
@@ -226,7 +211,7 @@ def _read_carefully(data: bytes, delimiter: str, reading: Reading, name: str) ->
     rows: list[list[str]] = []
     last_line = started = 0
     for record in reader:
-        rows.append(record)
+        rows.append([cell.strip() for cell in record])
         started, last_line = last_line, reader.line_num
     if data.count(b'"') % 2 == 1:
         _check_quotes(rows, started, last_line, name)

@@ -24,12 +24,12 @@ _NAMED_ROWS = 5
 
 @dataclass(frozen=True)
 class Grid:
-    """The cells of a sheet as text, row by row, and each row's number; rows may differ in width.
+    """The cells of a sheet as text without outer spaces, and each row's number; rows may differ in width.
 
     ``merged`` lists merged ranges as first and last row and column, as positions from 0.
     """
 
-    rows: Sequence[Sequence[str]]
+    rows: Sequence[list[str]]
     numbers: Sequence[int]
     merged: Sequence[tuple[int, int, int, int]] = ()
 
@@ -93,62 +93,97 @@ def laid_out(grid: Grid, reading: Reading, name: str) -> Laid:
     Raises InputError where there is no data, or where names are missing or equal and may not be
     numbered. Linear in the cells.
     """
-    rows, numbers = [[cell.strip() for cell in row] for row in grid.rows], list(grid.numbers)
-    full = [place for place, row in enumerate(rows) if _filled(row)]
-    if not full:
+    rows, numbers, notes = grid.rows, list(grid.numbers), list[str]()
+    fills = [_filled(row) for row in rows]
+    if not any(fills):
         raise InputError(f"{name} is empty", "Give a table with a header row and data rows.")
-    header = _asked_header(reading, numbers, name) or _among(
-        find_header([rows[place] for place in full]), full
-    )
-    notes = []
-    if header.first != 0:
-        notes.append(f"header in row {_row_span(header, numbers)}")
-    elif header.last != header.first:
-        notes.append(f"header in rows {_row_span(header, numbers)}")
-    heads = _names(rows[header.first : header.last + 1])
-    body = list(range(header.last + 1, len(rows)))
-    if reading.last_row is not None:
-        left_out = [place for place in body if numbers[place] > reading.last_row and _filled(rows[place])]
-        body = [place for place in body if numbers[place] <= reading.last_row]
-        notes += _left_out("row", "after the last row", left_out, numbers)
-    else:
-        body = _data_rows(rows, body, numbers, notes)
-    blank = [place for place in body if not _filled(rows[place])]
-    body = [place for place in body if _filled(rows[place])]
-    if blank:
-        notes.append(f"{counted(len(blank), 'blank line')} left out")
+    header = _header(rows, numbers, fills, reading, name)
+    if header.last > 0:
+        some = "rows" if header.last != header.first else "row"
+        notes.append(f"header in {some} {_row_span(header, numbers)}")
+    body = _body(rows, numbers, fills, header, reading, notes)
     if not body:
         raise InputError(f"{name} holds a header and no data rows", "Give a file with at least one data row.")
     repeated = _fill_merged(rows, body, grid.merged)
     if repeated:
         notes.append(f"the value of {counted(repeated, 'merged range')} repeated in all its rows")
-    heads, kept, ragged = _columns(heads, rows, body, numbers, notes)
+    heads = _names(rows[header.first : header.last + 1])
+    heads, kept, ragged = _columns(heads, rows, body, notes)
     names = _unique_names(heads, reading, name, f"row {_row_span(header, numbers)}", notes)
     cells = [[rows[place][column] for column in kept] for place in body if place not in ragged]
-    found = Laid(names, cells, [numbers[place] for place in body if place not in ragged], notes)
-    fillable = _written_once(names, cells)
-    wanted = [column for column in (reading.fill or ()) if column not in names]
-    if wanted:
-        raise InputError(
-            f"{name} has no column {shortened(wanted[0])} to fill", "Use the names of the header."
-        )
+    fillable = _written_once(names, cells) if reading.fill is None else ()
+    _fill_wished(names, cells, reading, name, notes)
+    return Laid(
+        names,
+        cells,
+        [numbers[place] for place in body if place not in ragged],
+        notes,
+        fillable,
+        [(numbers[place], rows[place]) for place in sorted(ragged)],
+    )
+
+
+def _header(
+    rows: Sequence[Sequence[str]],
+    numbers: Sequence[int],
+    fills: Sequence[int],
+    reading: Reading,
+    name: str,
+) -> Header:
+    """Return the header asked for, or else the one found among the rows that are not blank."""
+    if reading.header is not None:
+        first, last = reading.header
+        if first not in numbers or last not in numbers or last - first not in (0, 1):
+            hint = "Give a row of the file, or two that follow each other."
+            raise InputError(f"{name} has no header in row {first}", hint)
+        return Header(numbers.index(first), numbers.index(last))
+    full = [place for place, fill in enumerate(fills) if fill]
+    found = find_header([rows[place] for place in full[: HEAD_ROWS + 2]])
+    return Header(full[found.first], full[found.last])
+
+
+def _body(
+    rows: Sequence[Sequence[str]],
+    numbers: Sequence[int],
+    fills: Sequence[int],
+    header: Header,
+    reading: Reading,
+    notes: list[str],
+) -> list[int]:
+    """Return the positions of the data rows, and note what was left out."""
+    body = [place for place in range(header.last + 1, len(rows)) if fills[place]]
+    end = max(body, default=header.last)
+    if reading.last_row is not None:
+        left_out = [place for place in body if numbers[place] > reading.last_row]
+        body = [place for place in body if numbers[place] <= reading.last_row]
+        notes += _left_out("row", "after the last row", left_out, numbers)
+    else:
+        body = _data_rows(rows, body, fills, numbers, notes)
+    blank = sum(1 for fill in fills[header.last + 1 : end + 1] if not fill) + len(rows) - 1 - end
+    if blank:
+        notes.append(f"{counted(blank, 'blank line')} left out")
+    return body
+
+
+def _fill_wished(
+    names: Sequence[str], cells: Sequence[list[str]], reading: Reading, name: str, notes: list[str]
+) -> None:
+    """Fill the columns down that the analyst names."""
     for column in reading.fill or ():
+        if column not in names:
+            raise InputError(
+                f"{name} has no column {shortened(column)} to fill", "Use the names of the header."
+            )
         filled = _fill_down(cells, names.index(column))
         notes.append(f"{shortened(column)} filled down in {counted(filled, 'row')}")
-    return Laid(
-        found.names,
-        found.rows,
-        found.numbers,
-        notes,
-        tuple(column for column in fillable if reading.fill is None),
-        [(numbers[place], grid.rows[place]) for place in sorted(ragged)],
-    )
 
 
 def total_row(row: Sequence[str], typical: float) -> bool:
     """Return whether a row sums up others: a word for a total in front, and many cells blank."""
+    if _filled(row) > 0.75 * typical:
+        return False
     first = [cell for cell in row if cell][:2]
-    return _filled(row) <= 0.75 * typical and any(_TOTAL.fullmatch(cell) for cell in first)
+    return any(_TOTAL.fullmatch(cell) for cell in first)
 
 
 def note_row(row: Sequence[str], typical: float) -> bool:
@@ -165,21 +200,23 @@ def typical_fill(rows: Sequence[Sequence[str]]) -> float:
 
 
 def _data_rows(
-    rows: Sequence[Sequence[str]], body: list[int], numbers: Sequence[int], notes: list[str]
+    rows: Sequence[Sequence[str]],
+    body: list[int],
+    fills: Sequence[int],
+    numbers: Sequence[int],
+    notes: list[str],
 ) -> list[int]:
     """Return the positions of data rows, without totals anywhere and remarks at the end."""
-    typical = typical_fill([rows[place] for place in body if _filled(rows[place])])
-    totals = [place for place in body if total_row(rows[place], typical)]
-    kept = [place for place in body if place not in set(totals)]
-    remarks: list[int] = []
+    typical = median(fills[place] for place in body) if body else 0.0
+    totals = [place for place in body if fills[place] <= 0.75 * typical and total_row(rows[place], typical)]
+    left_out = set(totals)
+    kept = [place for place in body if place not in left_out]
     end = len(kept)
-    while end and (not _filled(rows[kept[end - 1]]) or note_row(rows[kept[end - 1]], typical)):
+    while end and note_row(rows[kept[end - 1]], typical):
         end -= 1
-        if _filled(rows[kept[end]]):
-            remarks.insert(0, kept[end])
     notes += _left_out("total row", "", totals, numbers)
-    notes += _left_out("note", "below the table", remarks, numbers)
-    return [place for place in kept if place not in set(remarks)]
+    notes += _left_out("note", "below the table", kept[end:], numbers)
+    return kept[:end]
 
 
 def _left_out(noun: str, where: str, places: Sequence[int], numbers: Sequence[int]) -> list[str]:
@@ -194,7 +231,6 @@ def _columns(
     heads: list[str],
     rows: Sequence[list[str]],
     body: Sequence[int],
-    numbers: Sequence[int],
     notes: list[str],
 ) -> tuple[list[str], list[int], set[int]]:
     """Return the names and places of the columns kept, and the rows of another width.
@@ -207,8 +243,8 @@ def _columns(
     ):
         width -= 1
     ragged = {place for place in body if len(rows[place]) < width or any(rows[place][width:])}
-    used = {column for place in body if place not in ragged for column in range(width) if rows[place][column]}
-    kept = [column for column in range(width) if heads[column] or column in used]
+    sound = [rows[place] for place in body if place not in ragged]
+    kept = [column for column in range(width) if heads[column] or any(row[column] for row in sound)]
     dropped = len(heads) - len(kept)
     if dropped:
         notes.append(f"{counted(dropped, 'blank column')} left out")
@@ -255,21 +291,6 @@ def _bad_name(heads: Sequence[str], column: int, name: str, place: str) -> Input
     return InputError(told, "Name it in the header, or let --number-names number such columns.")
 
 
-def _asked_header(reading: Reading, numbers: Sequence[int], name: str) -> Header | None:
-    if reading.header is None:
-        return None
-    first, last = reading.header
-    if first not in numbers or last not in numbers or last - first not in (0, 1):
-        raise InputError(
-            f"{name} has no header in row {first}", "Give a row of the file, or two that follow each other."
-        )
-    return Header(numbers.index(first), numbers.index(last))
-
-
-def _among(header: Header, places: Sequence[int]) -> Header:
-    return Header(places[header.first], places[header.last])
-
-
 def _row_span(header: Header, numbers: Sequence[int]) -> str:
     first, last = numbers[header.first], numbers[header.last]
     return str(first) if first == last else f"{first} and {last}"
@@ -300,10 +321,11 @@ def _written_once(names: Sequence[str], cells: Sequence[Sequence[str]]) -> tuple
     """
     if len(cells) < 4:
         return ()
-    patterns = [tuple(not row[column] for row in cells) for column in range(len(names))]
+    columns = list(zip(*cells, strict=True))
+    patterns = [tuple(not cell for cell in column) if "" in column else () for column in columns]
 
     def once(column: int) -> bool:
-        filled = [row[column] for row in cells if row[column]]
+        filled = [cell for cell in columns[column] if cell]
         enough = 0.2 <= sum(patterns[column]) / len(cells) <= 0.97
         return enough and not patterns[column][0] and all(a != b for a, b in pairwise(filled))
 
@@ -330,7 +352,7 @@ def _fill_down(cells: Sequence[list[str]], column: int) -> int:
 
 
 def _filled(row: Sequence[str]) -> int:
-    return sum(1 for cell in row if cell)
+    return len(row) - row.count("")
 
 
 def _padded(one: Sequence[str], other: Sequence[str]) -> list[tuple[str, str]]:

@@ -8,12 +8,10 @@ import zlib
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-import numpy as np
-
 from pravix.errors import InputError
-from pravix.relation.relation import Relation
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import MOST_BYTES, check_readable, display_name
+from pravix.sources.coding import coded_relation
 from pravix.sources.delimited import keep_apart
 from pravix.sources.layout import Grid, laid_out
 from pravix.sources.reading import Reading
@@ -36,8 +34,7 @@ def read_workbook(path: str, reading: Reading) -> Source:
     _check_archive(path, name)
     try:
         book = CalamineWorkbook.from_path(path)
-        title, cells = _sheet(book, reading.sheet, name)
-        sheet = book.get_sheet_by_name(title)
+        sheet, cells = _sheet(book, reading.sheet, name)
         merged = [(a[0], a[1], b[0], b[1]) for a, b in sheet.merged_cell_ranges or ()]
     except PasswordError:
         raise InputError(f"{name} is protected by a password", "Save a copy without the password.") from None
@@ -45,36 +42,42 @@ def read_workbook(path: str, reading: Reading) -> Source:
         reason = shortened(str(error), 80)
         raise InputError(f"{name} is not a readable workbook: {reason}", "Open and save it again.") from None
     rows = texts(cells)
-    laid = laid_out(Grid(rows, range(1, len(rows) + 1), merged), reading, f"{name}, sheet {shortened(title)}")
+    laid = laid_out(
+        Grid(rows, range(1, len(rows) + 1), merged), reading, f"{name}, sheet {shortened(sheet.name)}"
+    )
     if laid.ragged:
         keep_apart(laid, reading, name)
-    relation = Relation.from_rows(laid.names, laid.rows)
-    numbered = Relation(relation.columns, np.array(laid.numbers, dtype=np.int64))
+    relation = coded_relation(laid.names, laid.rows, laid.numbers)
     notes = (
         laid.notes
         if any(note.startswith("header in") for note in laid.notes)
         else ["header in row 1", *laid.notes]
     )
-    return Source(numbered, Account(name, f"sheet {shortened(title)}", tuple(notes), laid.fillable))
+    return Source(relation, Account(name, f"sheet {shortened(sheet.name)}", tuple(notes), laid.fillable))
 
 
 def texts(rows: Iterable[Sequence[Any]]) -> list[list[str]]:
-    """Return the cells as text. Equal values are written once and shared."""
-    known: dict[tuple[type, Any], str] = {}
-    result = []
-    for row in rows:
-        line = []
-        for cell in row:
-            if cell.__class__ is str:
-                line.append(cell)
-                continue
-            key = (cell.__class__, cell)
-            text = known.get(key)
-            if text is None:
-                text = known[key] = cell_text(cell)
-            line.append(text)
-        result.append(line)
-    return result
+    """Return the cells as text without outer spaces. Equal numbers are written once and shared."""
+    numbers = _Numbers()
+    return [
+        [
+            cell.strip()
+            if cell.__class__ is str
+            else numbers[cell]
+            if cell.__class__ is float
+            else cell_text(cell)
+            for cell in row
+        ]
+        for row in rows
+    ]
+
+
+class _Numbers(dict[float, str]):
+    """Numbers with their texts, each written when it is first asked for."""
+
+    def __missing__(self, number: float) -> str:
+        text = self[number] = _number_text(number)
+        return text
 
 
 def cell_text(cell: Any) -> str:
@@ -97,38 +100,36 @@ def cell_text(cell: Any) -> str:
 
 
 def _number_text(number: float) -> str:
+    text = f"{number:.{_DIGITS}g}"
+    if "e" not in text and "n" not in text:
+        return text
     if number != number or number in (float("inf"), float("-inf")):
         return ""
     if number == int(number) and abs(number) < 1e15:
         return str(int(number))
-    rounded = float(f"{number:.{_DIGITS}g}")
-    text = f"{rounded:.{_DIGITS}f}" if abs(rounded) >= 1e-6 else f"{rounded:.20f}"
-    return text.rstrip("0").rstrip(".")
+    rounded = float(text)
+    plain = f"{rounded:.{_DIGITS}f}" if abs(rounded) >= 1e-6 else f"{rounded:.20f}"
+    return plain.rstrip("0").rstrip(".")
 
 
-def _sheet(book: Any, wanted: str | None, name: str) -> tuple[str, list[list[Any]]]:
-    """Return the title and the cells of the sheet to read, from the first row and column on."""
+def _sheet(book: Any, wanted: str | None, name: str) -> tuple[Any, list[list[Any]]]:
+    """Return the sheet to read, and its cells from the first row and column on."""
     titles = list(book.sheet_names)
-    if wanted is not None:
-        if wanted in titles:
-            title = wanted
-        elif wanted.isdecimal() and 1 <= int(wanted) <= len(titles):
-            title = titles[int(wanted) - 1]
-        else:
-            raise InputError(f"{name} has no sheet {shortened(wanted)}", f"Its sheets: {_listed(titles)}.")
-        return title, book.get_sheet_by_name(title).to_python(skip_empty_area=False)
-    filled = {
-        title: cells
-        for title in titles
-        if (cells := book.get_sheet_by_name(title).to_python(skip_empty_area=False))
-    }
+    if wanted is None:
+        sheets = [book.get_sheet_by_name(title) for title in titles]
+    elif wanted in titles:
+        sheets = [book.get_sheet_by_name(wanted)]
+    elif wanted.isdecimal() and 1 <= int(wanted) <= len(titles):
+        sheets = [book.get_sheet_by_name(titles[int(wanted) - 1])]
+    else:
+        raise InputError(f"{name} has no sheet {shortened(wanted)}", f"Its sheets: {_listed(titles)}.")
+    filled = [(sheet, cells) for sheet in sheets if (cells := sheet.to_python(skip_empty_area=False))]
     if not filled:
         raise InputError(f"{name} is empty: no sheet holds data", "Give a workbook with a table.")
     if len(filled) > 1:
-        raise InputError(
-            f"{name} has {len(filled)} sheets with data", f"Choose one with --sheet: {_listed(list(filled))}."
-        )
-    return next(iter(filled.items()))
+        hint = f"Choose one with --sheet: {_listed([sheet.name for sheet, _ in filled])}."
+        raise InputError(f"{name} has {len(filled)} sheets with data", hint)
+    return filled[0]
 
 
 def _listed(titles: Sequence[str]) -> str:
