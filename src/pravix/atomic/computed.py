@@ -185,12 +185,12 @@ def _computed_numbers(relation: Relation) -> list[Computed]:
                 agreeing = np.abs(expected - sample[target.name])[known] <= tolerance
             if len(agreeing) >= _FEWEST_ROWS and agreeing.mean() >= _AGREEING:
                 found += _exactly(relation, target, types[target.name], operation, names)
-        for names in _runs_beside(numbers, target):
-            expected = np.sum([sample[name] for name in names], axis=0)
+        for run in _runs_beside(numbers, target):
+            expected = np.sum([sample[name] for name in run], axis=0)
             known = ~np.isnan(expected) & ~np.isnan(sample[target.name])
             agreeing = np.abs(expected - sample[target.name])[known] <= tolerance
             if len(agreeing) >= _FEWEST_ROWS and agreeing.mean() >= _AGREEING:
-                found += _exactly(relation, target, types[target.name], "sum", names)
+                found += _exactly(relation, target, types[target.name], "sum", run)
     return found
 
 
