@@ -9,7 +9,7 @@ from pravix.errors import InputError
 from pravix.judgement.evidence import gather
 from pravix.judgement.judge import Standing, judge
 from pravix.judgement.telling import reason
-from pravix.relation.relation import Relation
+from pravix.relation.relation import Column, Relation
 from pravix.theory.closure import implies
 from pravix.theory.dependency import dependency, parse_dependencies
 
@@ -148,6 +148,14 @@ def test_a_key_with_blanks_does_not_identify_a_row():
     relation = Relation.from_rows(["drum_no", "seal"], [["1", "a"], ["", "b"], ["3", "c"]])
     assert judged(relation).row_key == {"seal"}
     assert judged(Relation.from_rows(["drum_no"], [["1"], [""]])).row_key is None
+
+
+def test_a_constant_goes_where_its_name_says():
+    relation = drums()
+    kinds = [Column.from_texts(name, ["steel"] * relation.row_count) for name in ("drum_kind", "season")]
+    judgement = judged(Relation((*relation.columns, *kinds), relation.row_numbers))
+    assert implies(judgement.trusted, rule("drum_no -> drum_kind"))
+    assert not implies(judgement.trusted, rule("drum_no -> season"))
 
 
 def test_decisions_are_obeyed_with_all_that_follows():

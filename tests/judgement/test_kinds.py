@@ -50,6 +50,7 @@ def test_names_that_share_a_noun():
         ("object no", ["5059.06", "8726.71"], Thing.IDENTIFIER),
         ("keeper", ["K-101", "K-144"], Thing.IDENTIFIER),
         ("honey", ["Rapeseed", "White clover"], Thing.LABEL),
+        ("honey_name", ["Rapeseed", "White clover"], Thing.TITLE),
         ("filled", ["2026-05-01"], Thing.MOMENT),
         ("raw", ["yes", "no"], Thing.MARK),
         ("note", ["the lid was open and some of the honey was lost on the way"], Thing.PROSE),

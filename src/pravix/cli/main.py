@@ -77,6 +77,11 @@ def _status() -> int:
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+    except Exception as error:
+        if os.environ.get("PRAVIX_TRACEBACK"):
+            raise
+        fault = f"a fault of Pravix itself: {type(error).__name__}: {error}"
+        return _told(fault, "Please report it. With PRAVIX_TRACEBACK=1 it shows where.")
 
 
 def _told(message: str, hint: str) -> int:

@@ -26,7 +26,6 @@ def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str
                 "rows": round(judged.weighing.rows, 2),
                 "choice": round(judged.weighing.choice, 2),
                 "determinant": round(judged.weighing.determinant, 2),
-                "dependent": round(judged.weighing.dependent, 2),
                 "names": round(judged.weighing.names, 2),
                 "total": round(judged.weighing.total, 2),
             },

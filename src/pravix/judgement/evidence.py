@@ -30,8 +30,7 @@ class Evidence:
     ``observed`` names the columns whose distinct combinations count as one observation each; empty
     when every row counts. ``observations`` is their number, ``values`` how many different determinant
     values they hold, ``tests`` how many of them repeat a determinant value, and ``bits`` how
-    surprising it is that the rule held in all of these. ``entropy`` is the information of one dependent,
-    in bits. ``example`` holds two rows, by number, that
+    surprising it is that the rule held in all of these. ``example`` holds two rows, by number, that
     agree on the determinant and so on the dependent.
     """
 
@@ -40,7 +39,6 @@ class Evidence:
     values: int
     tests: int
     bits: float
-    entropy: float
     example: tuple[int, int] | None
 
 
@@ -56,7 +54,7 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str]) -> Evi
     rows = distinct_rows(relation, wanted) if observed else relation.project(wanted)
     rows = rows.take(np.flatnonzero(~blank_in(rows, wanted if observed else [*determinant, rule.dependent])))
     if rows.row_count == 0:
-        return Evidence(tuple(observed), 0, 0, 0, 0.0, 0.0, None)
+        return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
     groups = groups_by(rows, determinant)
     first = first_positions(groups)
     repeated = np.ones(rows.row_count, dtype=np.bool_)
@@ -75,7 +73,6 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str]) -> Evi
         len(first),
         int(repeated.sum()),
         float(surprise[repeated].sum()),
-        float(_surprise(rows, [], rule.dependent).mean()),
         example,
     )
 

@@ -19,6 +19,7 @@ from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import BELIEVED_FROM, GOOD_ROW_KEY, Weighing, hopeless, row_key_bits, weigh
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import Relation
+from pravix.relation.words import share_noun
 from pravix.theory.closure import closure, derivation, implies
 from pravix.theory.dependency import Dependency, in_order, written_in_order
 
@@ -90,12 +91,10 @@ def judge(
         keys=tuple(key for key in discovery.keys if not key & set(opaque)),
     )
     weighed = _weighed(relation, clear, things, accepted, rejected)
-    trusted = _without_rejected(
-        [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM],
-        {rule: weighing.total for rule, (_, weighing) in weighed.items()},
-        accepted,
-        rejected,
-    )
+    believed = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
+    believed += _constants_by_name(relation, discovery, believed, things)
+    totals = {rule: weighing.total for rule, (_, weighing) in weighed.items()}
+    trusted = _without_rejected(believed, totals, accepted, rejected)
     row_key = _row_key(relation, clear, trusted, things, rejected, opaque)
     by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
     foundation = (*trusted, *by_key)
@@ -143,6 +142,7 @@ def _weighed(
 _IDENTIFYING = (
     Thing.IDENTIFIER,
     Thing.LABEL,
+    Thing.TITLE,
     Thing.NUMBER,
     Thing.MARK,
     Thing.MOMENT,
@@ -205,6 +205,29 @@ def _thing_described(rule: Dependency, known: Collection[Dependency], order: _Fi
     return best
 
 
+def _constants_by_name(
+    relation: Relation,
+    discovery: Discovery,
+    believed: Collection[Dependency],
+    things: Mapping[str, Thing],
+) -> list[Dependency]:
+    """Return, for each constant column, the rule that its name suggests.
+
+    The rows say nothing about a column that is the same in all of them. Where its name holds the noun of
+    an identifier, or of a column that is believed to identify something (``drum_no`` and ``drum_kind``),
+    it describes that.
+    """
+    order = _FinestFirst(relation, things)
+    identifying = {rule.determinant for rule in believed if len(rule.determinant) == 1}
+    identifying |= {frozenset({name}) for name, kind in things.items() if kind is Thing.IDENTIFIER}
+    found = []
+    for constant in (rule.dependent for rule in discovery.dependencies if not rule.determinant):
+        named = [one for one in identifying if constant not in one and share_noun(min(one), constant)]
+        rules = [Dependency(determinant, constant) for determinant in sorted(named, key=order.of)]
+        found += [rule for rule in rules if fits_a_key(relation, rule)][:1]
+    return found
+
+
 def _without_rejected(
     believed: Sequence[Dependency],
     totals: Mapping[Dependency, float],
@@ -215,9 +238,8 @@ def _without_rejected(
     trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
     for denied in rejected:
         while (chain := derivation(denied, trusted)) is not None:
-            trusted.remove(
-                min((rule for rule in chain if rule not in accepted), key=lambda rule: totals[rule])
-            )
+            weakest = [rule for rule in chain if rule not in accepted]
+            trusted.remove(min(weakest, key=lambda rule: totals.get(rule, BELIEVED_FROM)))
     return trusted
 
 

@@ -10,10 +10,11 @@ from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, 
 
 
 class Thing(Enum):
-    """What the values of a column do: identify, name, count, measure, date, mark or tell."""
+    """What the values of a column do: identify, stand for a thing, name it, count, measure, and so on."""
 
     IDENTIFIER = "identifier"
-    LABEL = "name"
+    LABEL = "word"
+    TITLE = "name"
     NUMBER = "number"
     MEASURE = "measure"
     MOMENT = "date or time"
@@ -50,7 +51,9 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
         return Thing.IDENTIFIER
     if last in IDENTIFIER_WORDS and last not in LABEL_WORDS:
         return Thing.IDENTIFIER
-    return Thing.PROSE if found.length > _PROSE_LENGTH else Thing.LABEL
+    if found.length > _PROSE_LENGTH:
+        return Thing.PROSE
+    return Thing.TITLE if last in LABEL_WORDS else Thing.LABEL
 
 
 def _same_scale(column: Column) -> bool:

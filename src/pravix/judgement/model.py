@@ -27,6 +27,7 @@ EVIDENCE_CAP = 40.0
 _IN_DETERMINANT = {
     Thing.IDENTIFIER: 1.0,
     Thing.LABEL: 0.0,
+    Thing.TITLE: -1.0,
     Thing.MOMENT: -4.0,
     Thing.NUMBER: -9.0,
     Thing.MARK: -9.0,
@@ -34,10 +35,9 @@ _IN_DETERMINANT = {
     Thing.PROSE: -50.0,
 }
 _NOTHING_IDENTIFIES = -50.0
+_IDENTIFYING = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.NUMBER, Thing.MARK)
 _EACH_FURTHER_COLUMN = -4.0
 _SHARED_NOUN = 6.0
-_IDENTIFIES = 2.0
-_HARDLY_VARIES = -8.0
 
 
 @dataclass(frozen=True)
@@ -45,19 +45,18 @@ class Weighing:
     """The account of one rule, in bits: what speaks for it (positive) and against it (negative).
 
     ``rows`` is the evidence, ``choice`` the price of picking this determinant among all of its size,
-    ``determinant`` and ``dependent`` what their kinds say, ``names`` what the names say.
+    ``determinant`` what its kind says, ``names`` what the names say.
     """
 
     rows: float
     choice: float
     determinant: float
-    dependent: float
     names: float
 
     @property
     def total(self) -> float:
         """The sum of all bits."""
-        return self.rows + self.choice + self.determinant + self.dependent + self.names
+        return self.rows + self.choice + self.determinant + self.names
 
 
 def weigh(
@@ -72,11 +71,8 @@ def weigh(
     price = log2(max(1, comb(columns - 1, size))) - _EACH_FURTHER_COLUMN * (size - 1)
     return Weighing(
         rows=min(evidence.bits, EVIDENCE_CAP),
-        choice=_IDENTIFIES if identifies else -price,
+        choice=0.0 if identifies else -price,
         determinant=determinant_bits([things[name] for name in rule.determinant]),
-        dependent=max(_HARDLY_VARIES, min(0.0, log2(evidence.entropy)))
-        if evidence.entropy
-        else _HARDLY_VARIES,
         names=_SHARED_NOUN if share_noun_any(sorted(rule.determinant), rule.dependent) else 0.0,
     )
 
@@ -84,14 +80,14 @@ def weigh(
 def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
     """Return whether no evidence could make a rule believed, because of what its determinant holds."""
     prior = determinant_bits([things[name] for name in rule.determinant])
-    best = EVIDENCE_CAP + prior + _SHARED_NOUN + _IDENTIFIES
+    best = EVIDENCE_CAP + prior + _SHARED_NOUN
     return best < BELIEVED_FROM
 
 
 def determinant_bits(things: Sequence[Thing]) -> float:
     """Return how likely columns of these kinds are to identify something together, in bits."""
     total = sum(_IN_DETERMINANT[thing] for thing in things)
-    if not any(thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.NUMBER, Thing.MARK) for thing in things):
+    if not any(thing in _IDENTIFYING for thing in things):
         total += _NOTHING_IDENTIFIES
     return total
 
@@ -99,6 +95,7 @@ def determinant_bits(things: Sequence[Thing]) -> float:
 _IN_ROW_KEY = {
     Thing.IDENTIFIER: -2.0,
     Thing.LABEL: -5.0,
+    Thing.TITLE: -6.0,
     Thing.MOMENT: -5.0,
     Thing.NUMBER: -6.0,
     Thing.MARK: -12.0,

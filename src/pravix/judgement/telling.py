@@ -27,6 +27,8 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     believed = judged.standing is Standing.BELIEVED
     if believed and judged.rule not in judgement.trusted:
         return "it follows from other believed rules"
+    if evidence is None and believed:
+        return f"{judged.rule.dependent} is the same in every row, and its name goes with {determinant[0]}"
     if evidence is None:
         return _unweighed(determinant, judged.rule.dependent, judgement.things)
     if evidence.tests == 0:
