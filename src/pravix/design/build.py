@@ -57,7 +57,7 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
     foundation = (*judgement.trusted, *by_key)
 
     def rank(name: str) -> float:
-        return reference_rank(judgement.things[name]) if name in judgement.things else 0.0
+        return reference_rank(name, judgement.things[name]) if name in judgement.things else 0.0
 
     cover = canonical_cover(foundation, rank)
     obeying = _obeying(rows, judgement.trusted)

@@ -19,7 +19,7 @@ from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import BELIEVED_FROM, GOOD_ROW_KEY, Weighing, hopeless, row_key_bits, weigh
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import Relation
-from pravix.relation.words import share_noun
+from pravix.relation.words import noun, share_noun
 from pravix.theory.closure import closure, derivation, implies
 from pravix.theory.dependency import Dependency, in_order, written_in_order
 
@@ -166,17 +166,14 @@ class _FinestFirst:
             self._sizes[columns] = len(first_positions(groups_by(self._relation, sorted(columns))))
         return self._sizes[columns]
 
-    def of(self, determinant: frozenset[str]) -> tuple[int, int, int, list[int]]:
-        """Return the sorting key of a determinant; of equally fine ones identifiers come first."""
+    def of(self, determinant: frozenset[str]) -> tuple[int, int, int, int, list[int]]:
+        """Return the sorting key of a determinant; of equally fine ones identifiers and short names lead."""
         kinds = sum(_IDENTIFYING.index(self._things[name]) for name in determinant)
-        return (
-            -self.size(determinant),
-            len(determinant),
-            kinds,
-            sorted(self._place[name] for name in determinant),
-        )
+        length = sum(len(noun(name)) for name in determinant)
+        places = sorted(self._place[name] for name in determinant)
+        return -self.size(determinant), len(determinant), kinds, length, places
 
-    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, int, list[int]], int]:
+    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, int, int, list[int]], int]:
         """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
         return self.of(rule.determinant), self._place[rule.dependent]
 

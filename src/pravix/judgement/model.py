@@ -15,7 +15,7 @@ from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.kinds import Thing
-from pravix.relation.words import share_noun_any
+from pravix.relation.words import noun, share_noun_any
 from pravix.theory.dependency import Dependency
 
 BELIEVED_FROM = 3.0
@@ -104,6 +104,8 @@ _IN_ROW_KEY = {
 }
 _DESCRIBED_ELSEWHERE = -6.0
 
+_EACH_WORD = 0.01
+
 GOOD_ROW_KEY = -15.0
 """Bits from which a key is good enough not to look for a larger one."""
 
@@ -119,6 +121,6 @@ def row_key_bits(key: Sequence[str], things: Mapping[str, Thing], described: fro
     )
 
 
-def reference_rank(thing: Thing) -> float:
-    """Return how late a column of this kind is chosen to refer to something by; codes come first."""
-    return -_IN_ROW_KEY[thing]
+def reference_rank(name: str, thing: Thing) -> float:
+    """Return how late a column is chosen to refer to something by: codes first, then short names."""
+    return -_IN_ROW_KEY[thing] + _EACH_WORD * len(noun(name))
