@@ -15,7 +15,7 @@ from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.kinds import Thing
-from pravix.relation.words import noun, share_noun_any
+from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
 
 BELIEVED_FROM = 3.0
@@ -73,7 +73,7 @@ def weigh(
         rows=min(evidence.bits, EVIDENCE_CAP),
         choice=0.0 if identifies else -price,
         determinant=determinant_bits([things[name] for name in rule.determinant]),
-        names=_SHARED_NOUN if share_noun_any(sorted(rule.determinant), rule.dependent) else 0.0,
+        names=_SHARED_NOUN if any(share_noun(name, rule.dependent) for name in rule.determinant) else 0.0,
     )
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 
 IDENTIFIER_WORDS = frozenset(
     "id no nr num number code cd key ref serial plate abbr symbol tag ident identifier".split()
@@ -39,8 +38,3 @@ def share_noun(one: str, other: str) -> bool:
     """Return whether all words of the noun of ``one`` stand in ``other``: drum_no and drum_kind."""
     wanted = noun(one)
     return bool(wanted) and set(wanted) <= set(words(other))
-
-
-def share_noun_any(names: Sequence[str], other: str) -> bool:
-    """Return whether any of several names shares its noun with ``other``."""
-    return any(share_noun(name, other) for name in names)
