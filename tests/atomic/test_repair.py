@@ -62,6 +62,21 @@ def test_parts_of_lists_and_families():
     assert family.parts(cell) == [(1, (row[2],)), (2, (row[3],)), (3, (row[4],))]
 
 
+def test_a_compound_value_is_split_only_when_asked_and_put_together_again():
+    given = ["Ada", "Milo", "Nora"]
+    rows = [
+        [str(n), f"{given[n % 3]} {'Holm Dorn Lund'.split()[n // 3]}", "" if n == 4 else f"{n} kg"]
+        for n in range(9)
+    ]
+    table = Relation.from_rows(["no", "keeper", "load"], rows)
+    assert {answer.answer for answer in proposals(table)} == {"keep"}
+    found = repaired(table, [Answer("compound: keeper", "split"), Answer("compound: load", "split")])
+    assert found.relation.names == ("no", "keeper_given", "keeper_family", "load_value", "load_unit")
+    assert found.relation.rows()[4] == ("4", "Milo", "Dorn", "", "")
+    assert found.rebuilt().rows() == table.rows()
+    assert found.differing_rows() == ()
+
+
 def test_keeping_changes_nothing():
     table = relation()
     kept = repaired(table, [Answer(answer.finding, "keep") for answer in proposals(table)])

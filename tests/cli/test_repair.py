@@ -93,7 +93,7 @@ def test_findings_as_a_document(pravix, honey):
 @pytest.mark.parametrize(
     ("arguments", "message"),
     [
-        (["--split", "driver"], "nothing is to be decided about driver"),
+        (["--split", "phone"], "nothing is to be decided about phone"),
         (["--merge", "forage"], "list: forage cannot be answered with merge"),
         (["--merge", "raw", "--as", "driver"], "there is a column driver already"),
         (["--write-patch", "honey/deliveries.csv"], "is there already"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pravix.atomic.compounds import find_compounds
 from pravix.atomic.computed import find_computed
 from pravix.atomic.families import find_families
 from pravix.atomic.finding import Finding, Topic
@@ -20,6 +21,7 @@ def findings(relation: Relation) -> list[Finding]:
         *find_one_facts(relation),
         *find_computed(relation),
         *find_spellings(relation),
+        *find_compounds(relation),
         *find_oddities(relation),
     ]
     order = list(Topic)

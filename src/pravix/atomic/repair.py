@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from pravix.atomic.compounds import CompoundColumn, compound_column
 from pravix.atomic.computed import Formula, computed_columns
 from pravix.atomic.families import Family, families
 from pravix.atomic.finding import Topic, finding_id
@@ -86,6 +87,7 @@ class Repaired:
     bundles: tuple[Bundle, ...] = ()
     merged: tuple[Merged, ...] = ()
     computed: tuple[Formula, ...] = ()
+    split: tuple[CompoundColumn, ...] = ()
 
     @property
     def opaque(self) -> frozenset[str]:
@@ -99,6 +101,9 @@ class Repaired:
             if isinstance(bundle.of, Family):
                 cells = texts.pop(bundle.column)
                 _unbundle(bundle, bundle.of, cells, texts)
+        for compound in self.split:
+            first, second = (texts.pop(name) for name in compound.names)
+            texts[compound.column] = [compound.cell(*parts) for parts in zip(first, second, strict=True)]
         for merged in self.merged:
             values = texts.pop(merged.name)
             for truth in merged.fact.truths:
@@ -117,7 +122,7 @@ class Repaired:
 
     def differing_rows(self) -> tuple[int, ...]:
         """Return the numbers of the rows that do not come back exactly."""
-        if not (self.bundles or self.merged or self.computed):
+        if not (self.bundles or self.merged or self.computed or self.split):
             return ()
         differs = np.zeros(self.original.row_count, dtype=np.bool_)
         for old, new in zip(self.original.columns, self.rebuilt().columns, strict=True):
@@ -143,6 +148,7 @@ class _Work:
     bundles: list[Bundle] = field(default_factory=list)
     merged: list[Merged] = field(default_factory=list)
     computed: list[Formula] = field(default_factory=list)
+    split: list[CompoundColumn] = field(default_factory=list)
 
 
 def repaired(relation: Relation, answers: Iterable[Answer], place: str = "the ledger") -> Repaired:
@@ -166,11 +172,16 @@ def repaired(relation: Relation, answers: Iterable[Answer], place: str = "the le
     columns = tuple(work.columns[name] for name in work.columns)
     repaired_relation = Relation(columns, relation.row_numbers)
     return Repaired(
-        relation, repaired_relation, tuple(work.bundles), tuple(work.merged), tuple(work.computed)
+        relation,
+        repaired_relation,
+        tuple(work.bundles),
+        tuple(work.merged),
+        tuple(work.computed),
+        tuple(work.split),
     )
 
 
-_Possible = ListColumn | Family | OneFact | Formula | None
+_Possible = ListColumn | Family | OneFact | Formula | CompoundColumn | None
 
 
 def _possible(relation: Relation, topics: set[str]) -> Mapping[str, _Possible]:
@@ -190,10 +201,21 @@ def _possible(relation: Relation, topics: set[str]) -> Mapping[str, _Possible]:
         for computed in computed_columns(relation):
             exact = None if computed.disagreeing else computed.formula
             found[finding_id(Topic.COMPUTED, [computed.formula.target])] = exact
+    if Topic.COMPOUND.value in topics:
+        for column in relation.columns:
+            compound = compound_column(column)
+            if compound is not None:
+                found[finding_id(Topic.COMPOUND, [column.name])] = compound if compound.exact else None
     return found
 
 
-_ANSWER = {ListColumn: "split", Family: "split", OneFact: "merge", Formula: "leave out"}
+_ANSWER = {
+    ListColumn: "split",
+    Family: "split",
+    CompoundColumn: "split",
+    OneFact: "merge",
+    Formula: "leave out",
+}
 
 
 def _apply(found: _Possible, answer: Answer, relation: Relation, work: _Work, place: str) -> None:
@@ -214,12 +236,18 @@ def _apply(found: _Possible, answer: Answer, relation: Relation, work: _Work, pl
         name = answer.name or found.stem
         facts = tuple(fact or name for fact in found.facts)
         bundle = Bundle(_free(name, work, found.columns, place), found, facts, found.columns)
-        _replace(work, found.columns, _bundled(bundle, found, relation))
+        _replace(work, found.columns, [_bundled(bundle, found, relation)])
         work.bundles.append(bundle)
     elif isinstance(found, OneFact):
         name = _free(answer.name or found.name, work, found.columns, place)
-        _replace(work, found.columns, _merged(name, found, relation))
+        _replace(work, found.columns, [_merged(name, found, relation)])
         work.merged.append(Merged(name, found))
+    elif isinstance(found, CompoundColumn):
+        cells = [found.parts(cell) for cell in relation.column(found.column).texts()]
+        names = [_free(name, work, [found.column], place) for name in found.names]
+        parts = [Column.from_texts(name, (cell[n] for cell in cells)) for n, name in enumerate(names)]
+        _replace(work, [found.column], parts)
+        work.split.append(found)
     else:
         work.computed.append(found)
         del work.columns[found.target]
@@ -231,12 +259,12 @@ def _free(name: str, work: _Work, leaving: Sequence[str], place: str) -> str:
     return name
 
 
-def _replace(work: _Work, leaving: Sequence[str], arriving: Column) -> None:
-    """Put one column in the place of the first of several."""
+def _replace(work: _Work, leaving: Sequence[str], arriving: Sequence[Column]) -> None:
+    """Put columns in the place of the first of those that leave."""
     columns: dict[str, Column] = {}
     for name, column in work.columns.items():
         if name == leaving[0]:
-            columns[arriving.name] = arriving
+            columns |= {new.name: new for new in arriving}
         elif name not in leaving:
             columns[name] = column
     work.columns = columns

@@ -27,7 +27,7 @@ _STOP = "stop"
 @click.command("repair")
 @source_argument
 @reading_options
-@click.option("--split", multiple=True, metavar="COLUMN", help="Split the list or the family of COLUMN.")
+@click.option("--split", multiple=True, metavar="COLUMN", help="Split the list, family or values of COLUMN.")
 @click.option("--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN and its other yes/no columns.")
 @click.option("--as", "name", metavar="NAME", help="The name of the merged column.")
 @click.option("--leave-out", multiple=True, metavar="COLUMN", help="Compute COLUMN instead of storing it.")
@@ -112,9 +112,13 @@ def _answer(found: Sequence[Finding], column: str, answer: str, name: str | None
 
 
 def _ask(screen: Screen, analysis: Analysis, found: Sequence[Finding]) -> list[Answer]:
-    """Ask about each finding that is not answered yet; leaving off keeps the answers given so far."""
+    """Ask about each proposed repair that is not answered yet; leaving off keeps the answers so far.
+
+    Compound values are not asked about: they are split only by option.
+    """
     known = {answer.finding for answer in analysis.ledger.answers}
-    todo = [finding for finding in found if len(finding.answers) > 1 and finding.id not in known]
+    proposed = [finding for finding in found if finding.answers and finding.answers[0] != "keep"]
+    todo = [finding for finding in proposed if finding.id not in known]
     if not todo:
         screen.line("Nothing is left to decide.")
         return []

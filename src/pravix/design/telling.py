@@ -41,6 +41,9 @@ def repairs_told(design: Design) -> list[RepairTold]:
         found.append(
             RepairTold(columns, f"{_are(columns)} one fact: {merged.name} says which of them is true.")
         )
+    for compound in repaired.split:
+        text = f"{compound.column} held {compound.compound.told}: it is {joined(compound.names)} now."
+        found.append(RepairTold((compound.column,), text))
     for formula in repaired.computed:
         text = f"{formula.target} is {formula} in every row: it is computed and no longer stored."
         found.append(RepairTold((formula.target,), text))
