@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pravix.atomic.answer import Answer
 from pravix.atomic.findings import findings
-from pravix.atomic.repair import Answer, repaired
+from pravix.atomic.repair import repaired
 from pravix.errors import InputError
 from pravix.relation.relation import Relation
 

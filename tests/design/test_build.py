@@ -14,7 +14,7 @@ from pravix.design.build import designed
 from pravix.design.naming import table_names
 from pravix.design.telling import proof_lines
 from pravix.design.whereabouts import whereabouts
-from pravix.discovery.levelwise import discover
+from pravix.discovery.search import discover
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation

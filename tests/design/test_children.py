@@ -4,12 +4,13 @@ from dataclasses import replace
 
 import pytest
 
+from pravix.atomic.answer import Answer
 from pravix.atomic.findings import findings
-from pravix.atomic.repair import Answer, repaired
+from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.design.children import broken_children, with_children
 from pravix.design.model import Table, TableColumn
-from pravix.discovery.levelwise import discover
+from pravix.discovery.search import discover
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type

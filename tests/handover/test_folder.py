@@ -8,10 +8,11 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
+from pravix.atomic.answer import Answer
 from pravix.atomic.findings import findings
-from pravix.atomic.repair import Answer, Repaired, repaired
+from pravix.atomic.repair import Repaired, repaired
 from pravix.design.build import designed
-from pravix.discovery.levelwise import discover
+from pravix.discovery.search import discover
 from pravix.errors import InputError
 from pravix.handover.folder import file_names, replace_folder, write_design
 from pravix.judgement.judge import judge

@@ -4,10 +4,11 @@ import random
 
 import pytest
 
-from pravix.discovery.levelwise import discover
+from pravix.discovery.search import discover
 from pravix.errors import InputError
 from pravix.judgement.evidence import gather
-from pravix.judgement.judge import Standing, judge
+from pravix.judgement.judge import judge
+from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
 from pravix.relation.relation import Column, Relation
 from pravix.theory.closure import implies

@@ -2,7 +2,7 @@
 
 import pytest
 
-from pravix.atomic.repair import Answer
+from pravix.atomic.answer import Answer
 from pravix.errors import InputError
 from pravix.ledger.ledger import default_path, read_ledger
 from pravix.sources.reading import Reading

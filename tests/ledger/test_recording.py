@@ -1,6 +1,6 @@
 """Recording: answers are added, and what a person typed stays as it is."""
 
-from pravix.atomic.repair import Answer
+from pravix.atomic.answer import Answer
 from pravix.ledger.ledger import read_ledger
 from pravix.ledger.recording import record
 from pravix.sources.reading import Reading

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from pravix.atomic.answer import Answer
 from pravix.atomic.compounds import CompoundColumn, compound_column
 from pravix.atomic.computed import Formula, computed_columns
 from pravix.atomic.families import Family, families
@@ -24,16 +25,6 @@ from pravix.wording import joined, shortened
 
 _BETWEEN_POSITIONS = "\x1f"
 _BETWEEN_FACTS = "\x1e"
-
-
-@dataclass(frozen=True)
-class Answer:
-    """The analyst's answer to one finding; ``name`` is what a new column is to be called."""
-
-    finding: str
-    answer: str
-    name: str = ""
-    why: str = ""
 
 
 @dataclass(frozen=True)

@@ -3,36 +3,51 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
-from pravix.atomic.repair import Repaired, repaired
-from pravix.cli.progress import Progress
-from pravix.design.build import designed
-from pravix.design.model import Design
+import click
+
+from pravix.atomic.answer import Answer
+from pravix.cli.progress import in_background
 from pravix.discovery.discovered import Blanks, Discovery
-from pravix.discovery.levelwise import discover
-from pravix.judgement.judge import WEIGHED_TO, Judgement, judge
+from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
+from pravix.wording import counted
+
+if TYPE_CHECKING:
+    from pravix.atomic.repair import Repaired
+    from pravix.design.model import Design
+    from pravix.judgement.judge import Judgement
+
+WEIGHED_TO = 3
+"""Columns in the largest determinant that commands search which need only rules that are weighed."""
+
+_PROMPTLY_WEIGHED = 30_000
 
 
 @dataclass(frozen=True)
 class Analysis:
     """One source with the options of a command; every part is worked out when it is first asked for.
 
-    ``largest`` limits the determinants and keys searched; None searches all sizes. ``unrepaired`` leaves
-    the answers to findings unapplied.
+    ``largest`` limits the determinants and keys searched. Where it is None, ``prompt`` limits them to the
+    size that is weighed, or less where there are very many; else all are searched. ``verbose`` says on
+    standard error how they were searched. ``unrepaired`` leaves the answers to findings unapplied.
     """
 
     path: str
     reading: Reading = field(default_factory=Reading)
     ledger_path: str | None = None
     blanks: str = Blanks.EQUAL.value
-    largest: int | None = WEIGHED_TO
+    largest: int | None = None
+    prompt: bool = True
+    verbose: bool = False
     unrepaired: bool = False
 
     @cached_property
@@ -55,23 +70,47 @@ class Analysis:
     @cached_property
     def repaired(self) -> Repaired:
         """The rows with the repairs that the ledger asks for."""
-        answers = () if self.unrepaired else self.ledger.answers
-        return repaired(self.source.relation, answers, self.ledger.name)
+        from pravix.atomic.repair import repaired
+
+        return repaired(self.source.relation, self._answers, self.ledger.name)
+
+    @property
+    def _answers(self) -> tuple[Answer, ...]:
+        return () if self.unrepaired else self.ledger.answers
 
     @property
     def relation(self) -> Relation:
         """The rows to analyse."""
-        return self.repaired.relation
+        return self.repaired.relation if self._answers else self.source.relation
 
     @cached_property
     def discovery(self) -> Discovery:
         """The minimal dependencies and keys of the rows."""
-        with Progress() as progress:
-            return discover(self.relation, Blanks(self.blanks), self.largest, progress=progress)
+        return self._searched(discover)
+
+    @cached_property
+    def keys(self) -> Discovery:
+        """The minimal keys of the rows, without the dependencies."""
+        return self._searched(discover_keys)
+
+    def _searched(self, search: Callable[..., Discovery]) -> Discovery:
+        relation = self.relation
+        largest, most = self.largest, MOST
+        if self.prompt and largest is None:
+            largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
+        found: Discovery = in_background(
+            lambda progress: search(relation, Blanks(self.blanks), largest, progress, most=most)
+        )
+        if self.verbose:
+            size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
+            click.echo(f"searched {size}: {found.plan}", err=True)
+        return found
 
     @cached_property
     def judgement(self) -> Judgement:
         """The standings of the rules."""
+        from pravix.judgement.judge import judge
+
         ledger, relation = self.ledger, self.relation
         ledger.check_columns(relation.names, self.source.account.name)
         return judge(relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque)
@@ -79,4 +118,6 @@ class Analysis:
     @cached_property
     def design(self) -> Design:
         """The tables in third normal form."""
+        from pravix.design.build import designed
+
         return designed(self.repaired, self.judgement)

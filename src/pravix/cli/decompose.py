@@ -12,6 +12,7 @@ from pravix.cli.options import (
     ledger_option,
     reading_options,
     source_argument,
+    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
@@ -27,8 +28,9 @@ from pravix.sources.reading import Reading
     "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
 )
 @blanks_option
-@largest_option(3, "3, which is as far as rules are weighed")
+@largest_option("3, as far as rules are weighed; less where there are very many")
 @ledger_option
+@verbose_option
 @json_option
 @click.pass_context
 def command(
@@ -39,6 +41,7 @@ def command(
     blanks: str,
     largest: int | None,
     ledger: str | None,
+    verbose: bool,
     as_json: bool,
 ) -> None:
     """Split the file into tables in third normal form, tell every step, and prove that nothing is lost.
@@ -46,7 +49,7 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest)
+    analysis = Analysis(source, reading, ledger, blanks, largest, verbose=verbose)
     design = analysis.design
     screen = Screen()
     if as_json:

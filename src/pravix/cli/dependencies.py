@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import islice
 from typing import Any
 
 import click
@@ -17,17 +17,19 @@ from pravix.cli.options import (
     ledger_option,
     reading_options,
     source_argument,
+    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
-from pravix.handover.document import source_document
 from pravix.handover.rules import exception_document, rule_document
-from pravix.judgement.judge import JudgedRule, Standing
+from pravix.handover.source import source_document
+from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
 
 _SHOWN = 40
+_AT_A_TIME = 10_000
 _ROWS_NAMED = 5
 
 
@@ -35,7 +37,7 @@ _ROWS_NAMED = 5
 @source_argument
 @reading_options
 @blanks_option
-@largest_option(None, "all sizes, as far as the search gets")
+@largest_option("all sizes")
 @click.option(
     "--standing",
     type=click.Choice(["believed", "doubtful", "accepted", "rejected"]),
@@ -43,6 +45,7 @@ _ROWS_NAMED = 5
 )
 @all_option("rules of every standing")
 @ledger_option
+@verbose_option
 @json_option
 def command(
     source: str,
@@ -52,6 +55,7 @@ def command(
     standing: str | None,
     show_all: bool,
     ledger: str | None,
+    verbose: bool,
     as_json: bool,
 ) -> None:
     """List every minimal functional dependency of the rows, with its standing and the evidence.
@@ -60,7 +64,7 @@ def command(
     the ledger.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest)
+    analysis = Analysis(source, reading, ledger, blanks, largest, prompt=False, verbose=verbose)
     if as_json:
         print_json(_document(analysis))
     else:
@@ -75,7 +79,7 @@ def _document(analysis: Analysis) -> dict[str, Any]:
         "version": 1,
         "source": source_document(relation),
         "complete": found.complete,
-        "dependencies": [rule_document(judged, judgement, relation.names) for judged in judgement.rules],
+        "dependencies": (rule_document(judged, judgement, relation.names) for judged in judgement.rules),
         "near_dependencies": [entry for entry in broken if entry["exceptions"]],
     }
     if not found.complete:
@@ -86,19 +90,14 @@ def _document(analysis: Analysis) -> dict[str, Any]:
 def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
     screen = Screen()
     rules = analysis.judgement.rules
-    counts = Counter(judged.standing for judged in rules)
+    counts = rules.counts
     screen.line(str(analysis.source.account))
     told = [f"{counts[state]:,} {state.value}" for state in Standing if counts[state]]
     screen.line(f"{counted(len(rules), 'minimal rule')} in the rows: {joined(told)}.")
     screen.line()
     if show_all or standing:
-        chosen = [judged for judged in rules if show_all or judged.standing is Standing(standing)]
-        rows = _with_reasons(chosen, analysis)
-        shown = rows if show_all else rows[:_SHOWN]
-        screen.table(["Determinant", "Dependents", "Standing", "Why"], shown)
-        if len(shown) < len(rows):
-            screen.line()
-            screen.note(f"{counted(len(rows) - len(shown), 'more line')}; --all shows every rule.")
+        chosen = rules if show_all else rules.of(Standing(standing or Standing.BELIEVED))
+        _show_each(screen, iter(chosen), analysis, show_all)
     else:
         _show_trusted(screen, analysis)
         if counts[Standing.DOUBTFUL]:
@@ -116,14 +115,25 @@ def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
 
 
+def _show_each(screen: Screen, chosen: Iterator[JudgedRule], analysis: Analysis, show_all: bool) -> None:
+    """Write rules with their reasons, some thousands at a time."""
+    while part := list(islice(chosen, _AT_A_TIME)):
+        rows = _with_reasons(part, analysis)
+        shown = rows if show_all else rows[:_SHOWN]
+        screen.table(["Determinant", "Dependents", "Standing", "Why"], shown)
+        if len(shown) < len(rows):
+            screen.line()
+            screen.note(f"The first {counted(len(shown), 'line')}; --all shows every rule.")
+            break
+
+
 def _show_trusted(screen: Screen, analysis: Analysis) -> None:
     """Write the rules that the design may rest on, a line for each determinant and way of counting."""
     names = analysis.relation.names
     lines: dict[tuple[Any, ...], list[JudgedRule]] = {}
-    for judged in _in_header_order(analysis.judgement.rules, names):
-        if judged.standing in (Standing.BELIEVED, Standing.ACCEPTED):
-            observed = judged.evidence.observed if judged.evidence else ()
-            lines.setdefault((judged.rule.determinant, judged.standing, observed), []).append(judged)
+    for judged in _in_header_order(analysis.judgement.rules.of(Standing.BELIEVED, Standing.ACCEPTED), names):
+        observed = judged.evidence.observed if judged.evidence else ()
+        lines.setdefault((judged.rule.determinant, judged.standing, observed), []).append(judged)
     rows = []
     for (determinant, state, observed), group in lines.items():
         found = [judged.evidence for judged in group if judged.evidence is not None]

@@ -10,7 +10,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.design.whereabouts import Whereabouts, whereabouts
 from pravix.errors import InputError
 from pravix.handover.rules import rule_document
-from pravix.judgement.judge import JudgedRule, Standing
+from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, written_in_order

@@ -16,12 +16,13 @@ from pravix.cli.options import (
     ledger_option,
     reading_options,
     source_argument,
+    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
-from pravix.handover.document import source_document
+from pravix.handover.source import source_document
 from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import row_key_bits
-from pravix.relation.grouping import blank_in, groups_by
+from pravix.relation.grouping import groups_by
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
 from pravix.wording import counted
@@ -33,9 +34,10 @@ _SHOWN = 12
 @source_argument
 @reading_options
 @blanks_option
-@largest_option(None, "all sizes, as far as the search gets")
+@largest_option("all sizes")
 @all_option("keys")
 @ledger_option
+@verbose_option
 @json_option
 def command(
     source: str,
@@ -44,6 +46,7 @@ def command(
     largest: int | None,
     show_all: bool,
     ledger: str | None,
+    verbose: bool,
     as_json: bool,
 ) -> None:
     """List every minimal combination of columns on which no two rows agree.
@@ -52,9 +55,10 @@ def command(
     row come first.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest)
-    relation, found = analysis.relation, analysis.discovery
-    keys = [(in_order(key, relation.names), bool(blank_in(relation, key).any())) for key in found.keys]
+    analysis = Analysis(source, reading, ledger, blanks, largest, prompt=False, verbose=verbose)
+    relation, found = analysis.relation, analysis.keys
+    blanks_in = {column.name for column in relation.columns if column.blanks}
+    keys = [(in_order(key, relation.names), bool(key & blanks_in)) for key in found.keys]
     if not as_json:
         _show(analysis, keys, show_all)
         return
@@ -72,7 +76,7 @@ def command(
 
 def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: bool) -> None:
     screen = Screen()
-    relation, found = analysis.relation, analysis.discovery
+    relation, found = analysis.relation, analysis.keys
     things = {column.name: thing(column) for column in relation.columns}
     ranked = sorted(keys, key=lambda key: (key[1], -row_key_bits(key[0], things, frozenset())))
     shown = ranked if show_all else ranked[:_SHOWN]
@@ -105,7 +109,7 @@ def _holds(columns: list[str], blank: bool, things: Mapping[str, Thing]) -> str:
 
 def _no_key(screen: Screen, analysis: Analysis) -> None:
 
-    relation, found = analysis.relation, analysis.discovery
+    relation, found = analysis.relation, analysis.keys
     groups = groups_by(relation, relation.names)
     sizes = np.bincount(groups)
     repeated = int(np.argmax(sizes))

@@ -58,7 +58,11 @@ def pravix() -> None:
 
 def main() -> None:
     """Run the command line and exit: 0 done, 1 a check failed, 2 unusable input, 130 interrupted."""
-    sys.exit(_status())
+    status = _status()
+    if status == INTERRUPTED:
+        sys.stderr.flush()
+        os._exit(status)  # Without waiting for a search that goes on in another thread.
+    sys.exit(status)
 
 
 def _status() -> int:

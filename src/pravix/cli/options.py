@@ -26,6 +26,10 @@ blanks_option = click.option(
     help="Whether two blank cells are equal, or each differs from all others.",
 )
 
+verbose_option = click.option(
+    "--verbose", is_flag=True, help="Say on standard error how the rows were searched."
+)
+
 ledger_option = click.option(
     "--ledger",
     metavar="FILE",
@@ -33,12 +37,11 @@ ledger_option = click.option(
 )
 
 
-def largest_option(default: int | None, told: str) -> Callable[[Command], Command]:
+def largest_option(told: str) -> Callable[[Command], Command]:
     """Return the option that limits the size of determinants and keys."""
     return click.option(
         "--largest",
         type=click.IntRange(min=0),
-        default=default,
         metavar="N",
         help=f"Search combinations of at most N columns.  [default: {told}]",
     )

@@ -2,13 +2,42 @@
 
 from __future__ import annotations
 
+import threading
 import time
+from collections.abc import Callable
 from types import TracebackType
+from typing import TypeVar
 
 from rich.console import Console
 from rich.status import Status
 
 _QUIET_SECONDS = 1.5
+
+_T = TypeVar("_T")
+
+
+def in_background(work: Callable[[Progress], _T]) -> _T:
+    """Do long work in a thread of its own, so that the main one hears an interruption at once.
+
+    An interrupted thread is left to end with the process. What the work raises is raised here.
+    """
+    results: list[_T] = []
+    errors: list[BaseException] = []
+
+    def run() -> None:
+        try:
+            results.append(work(progress))
+        except BaseException as error:
+            errors.append(error)
+
+    with Progress() as progress:
+        thread = threading.Thread(target=run, daemon=True)
+        thread.start()
+        while thread.is_alive():
+            thread.join(0.05)
+    if errors:
+        raise errors[0]
+    return results[0]
 
 
 class Progress:
@@ -29,7 +58,7 @@ class Progress:
         if self._status is None:
             self._status = self._console.status("")
             self._status.start()
-        self._status.update(f"{doing} ({steps})")
+        self._status.update(f"{doing} ({steps:,})" if steps else doing)
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None

@@ -6,16 +6,18 @@ from collections.abc import Sequence
 
 import click
 
+from pravix.atomic.answer import Answer
 from pravix.atomic.finding import Finding, Topic
 from pravix.atomic.findings import findings
-from pravix.atomic.repair import Answer, repaired
+from pravix.atomic.repair import repaired
 from pravix.cli.analysis import Analysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
 from pravix.cli.survey import show_finding
 from pravix.errors import InputError
-from pravix.handover.document import finding_document, source_document
+from pravix.handover.document import finding_document
 from pravix.handover.patch import write_patch
+from pravix.handover.source import source_document
 from pravix.ledger.ledger import default_path
 from pravix.ledger.recording import record
 from pravix.sources.reading import Reading

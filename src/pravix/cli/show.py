@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from rich.box import SIMPLE_HEAD
@@ -78,10 +78,26 @@ class Screen:
 
 
 def print_json(document: dict[str, Any]) -> None:
-    """Print one JSON document on standard output."""
-    json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
-    sys.stdout.write("\n")
+    """Print one JSON document on standard output; a field that is an iterator is printed entry by entry."""
+    before = "{"
+    for key, value in document.items():
+        sys.stdout.write(f"{before}\n {json.dumps(key)}: ")
+        before = ","
+        if isinstance(value, Iterator):
+            _print_entries(value)
+        else:
+            sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=1).replace("\n", "\n "))
+    sys.stdout.write("\n}\n")
     sys.stdout.flush()
+
+
+def _print_entries(entries: Iterator[Any]) -> None:
+    before = ""
+    sys.stdout.write("[")
+    for entry in entries:
+        sys.stdout.write(f"{before}\n  {json.dumps(entry, ensure_ascii=False)}")
+        before = ","
+    sys.stdout.write("\n ]" if before else "]")
 
 
 def bar(parts: Sequence[tuple[float, str]], width: int) -> Text:

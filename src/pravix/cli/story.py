@@ -17,6 +17,9 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
     screen.line(str(analysis.source.account))
     size = f"{counted(relation.row_count, 'row')}, {counted(len(analysis.source.relation.columns), 'column')}"
     screen.line(f"{size}. {_identified(design)}")
+    if design.searched_to is not None:
+        searched = counted(design.searched_to, "column")
+        screen.note(f"Rules were searched completely up to determinants of {searched}.")
     repairs = repairs_told(design)
     if repairs:
         screen.heading("First normal form")

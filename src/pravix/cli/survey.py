@@ -12,8 +12,9 @@ from pravix.atomic.findings import findings
 from pravix.cli.analysis import Analysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, bar, print_json
-from pravix.handover.document import finding_document, source_document
+from pravix.handover.document import finding_document
 from pravix.handover.figure import write_survey_figure
+from pravix.handover.source import source_document
 from pravix.relation.profile import ColumnProfile, profile
 from pravix.relation.types import ColumnType
 from pravix.sources.reading import Reading

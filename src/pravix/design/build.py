@@ -81,6 +81,7 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
         cover=cover,
         steps=steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover),
         proof=replace(proof, unrepaired_rows=tuple(sorted(unrepaired))),
+        searched_to=judgement.searched_to,
     )
 
 

@@ -154,7 +154,8 @@ class Design:
 
     ``repaired`` is the file with its repairs; the rules speak of the repaired relation. ``main`` names
     the table that holds a key of it; ``row_key`` identifies its rows; ``cover`` is the canonical cover
-    of the trusted rules and the row key's dependencies.
+    of the trusted rules and the row key's dependencies. ``searched_to`` is how many columns the largest
+    determinants had that were searched; None where all were.
     """
 
     repaired: Repaired
@@ -164,6 +165,7 @@ class Design:
     cover: tuple[Dependency, ...]
     steps: tuple[Step, ...]
     proof: Proof
+    searched_to: int | None
 
     @property
     def relation(self) -> Relation:

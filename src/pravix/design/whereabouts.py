@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from pravix.design.model import Design, Table
-from pravix.judgement.judge import JudgedRule, Judgement, Standing
+from pravix.judgement.judge import Judgement
+from pravix.judgement.standing import JudgedRule, Standing
 from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency
 
@@ -28,7 +29,7 @@ def whereabouts(design: Design, judgement: Judgement, column: str) -> Whereabout
     """Return where a column of the flat file lives and why. KeyError when it has no such column."""
     home = design.home(column)
     chain = derivation(Dependency(frozenset(design.row_key), column), design.cover) or ()
-    judged = {found.rule: found for found in judgement.rules}
+    judged = {found.rule: found for found in judgement.rules.of(Standing.ACCEPTED, Standing.BELIEVED)}
     return Whereabouts(
         column=column,
         home=home,

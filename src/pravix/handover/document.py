@@ -7,15 +7,10 @@ from typing import Any
 from pravix.atomic.finding import Finding
 from pravix.design.model import Design, Repetition, Step, Table
 from pravix.design.telling import BROKEN_FORM, repairs_told, repeated, why
-from pravix.relation.relation import Relation
+from pravix.handover.source import source_document
 from pravix.theory.dependency import in_order
 
 VERSION = 1
-
-
-def source_document(relation: Relation) -> dict[str, Any]:
-    """Return the part that says which rows and columns a document is about."""
-    return {"rows": relation.row_count, "columns": list(relation.names)}
 
 
 def finding_document(finding: Finding) -> dict[str, Any]:
@@ -41,6 +36,8 @@ def design_document(design: Design) -> dict[str, Any]:
         "format": "pravix.design",
         "version": VERSION,
         "source": source_document(design.repaired.original),
+        "complete": design.searched_to is None,
+        **({} if design.searched_to is None else {"searched_to": design.searched_to}),
         "tables": [_table(table) for table in design.tables],
         "dependencies": [
             {

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from pravix.discovery.exceptions import exceptions
-from pravix.judgement.judge import JudgedRule, Judgement
+from pravix.judgement.judge import Judgement
+from pravix.judgement.standing import JudgedRule
 from pravix.judgement.telling import reason
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency, in_order

@@ -8,42 +8,23 @@ so the blocks are the observations, not the many rows of each block.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
-from enum import Enum
+from dataclasses import dataclass
 
 from pravix.discovery.discovered import Discovery
-from pravix.discovery.levelwise import discover
+from pravix.discovery.search import discover_keys
 from pravix.errors import InputError
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import BELIEVED_FROM, GOOD_ROW_KEY, Weighing, hopeless, row_key_bits, weigh
-from pravix.relation.grouping import blank_in, first_positions, groups_by
+from pravix.judgement.standing import JudgedRules
+from pravix.relation.grouping import first_positions, groups_by
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
-from pravix.theory.closure import closure, derivation, implies
+from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order, written_in_order
 
 WEIGHED_TO = 3
 """Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
-
-
-class Standing(Enum):
-    """Whether a design may rest on a rule: our judgement, or the analyst's decision."""
-
-    BELIEVED = "believed"
-    DOUBTFUL = "doubtful"
-    ACCEPTED = "accepted"
-    REJECTED = "rejected"
-
-
-@dataclass(frozen=True)
-class JudgedRule:
-    """A rule with its standing, and what it rests on where it was weighed."""
-
-    rule: Dependency
-    standing: Standing
-    evidence: Evidence | None
-    weighing: Weighing | None
 
 
 @dataclass(frozen=True)
@@ -52,13 +33,15 @@ class Judgement:
 
     ``trusted`` are the rules that were believed or accepted one by one, ``row_key`` the candidate key
     that identifies a row of the file, or None where no unique combination without blanks is there.
-    ``things`` says what kind of thing each column holds.
+    ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
+    that were searched; None where all were.
     """
 
-    rules: tuple[JudgedRule, ...]
+    rules: JudgedRules
     trusted: tuple[Dependency, ...]
     row_key: frozenset[str] | None
     things: Mapping[str, Thing]
+    searched_to: int | None
 
 
 def judge(
@@ -85,24 +68,17 @@ def judge(
                 "Change one of these decisions in the ledger.",
             )
     things = {column.name: thing(column) for column in relation.columns}
-    clear = replace(
-        discovery,
-        dependencies=tuple(rule for rule in discovery.dependencies if not rule.determinant & set(opaque)),
-        keys=tuple(key for key in discovery.keys if not key & set(opaque)),
-    )
-    weighed = _weighed(relation, clear, things, accepted, rejected)
+    weighed = _weighed(relation, discovery, things, accepted, rejected, frozenset(opaque))
     believed = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
     believed += _constants_by_name(relation, discovery, believed, things)
     totals = {rule: weighing.total for rule, (_, weighing) in weighed.items()}
     trusted = _without_rejected(believed, totals, accepted, rejected)
-    row_key = _row_key(relation, clear, trusted, things, rejected, opaque)
+    row_key = _row_key(relation, discovery, trusted, things, rejected, opaque)
     by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
-    foundation = (*trusted, *by_key)
-    rules = tuple(
-        JudgedRule(rule, _standing(rule, foundation, accepted, rejected), *weighed.get(rule, (None, None)))
-        for rule in discovery.dependencies
+    rules = JudgedRules(
+        relation.names, discovery.dependencies, accepted, rejected, (*trusted, *by_key), weighed
     )
-    return Judgement(rules, tuple(trusted), row_key, things)
+    return Judgement(rules, tuple(trusted), row_key, things, discovery.searched_to)
 
 
 def _weighed(
@@ -111,12 +87,14 @@ def _weighed(
     things: Mapping[str, Thing],
     accepted: Collection[Dependency],
     rejected: Collection[Dependency],
+    opaque: frozenset[str],
 ) -> dict[Dependency, tuple[Evidence, Weighing]]:
     """Weigh the rules one by one, each on the distinct rows of what is already known to carry it."""
     candidates = [
         rule
-        for rule in discovery.dependencies
-        if 0 < len(rule.determinant) <= WEIGHED_TO
+        for rule in discovery.dependencies.up_to(WEIGHED_TO)
+        if rule.determinant
+        and not rule.determinant & opaque
         and rule not in rejected
         and not hopeless(rule, things)
         and fits_a_key(relation, rule)
@@ -218,7 +196,7 @@ def _constants_by_name(
     identifying = {rule.determinant for rule in believed if len(rule.determinant) == 1}
     identifying |= {frozenset({name}) for name, kind in things.items() if kind is Thing.IDENTIFIER}
     found = []
-    for constant in (rule.dependent for rule in discovery.dependencies if not rule.determinant):
+    for constant in (rule.dependent for rule in discovery.dependencies.up_to(0)):
         named = [one for one in identifying if constant not in one and share_noun(min(one), constant)]
         rules = [Dependency(determinant, constant) for determinant in sorted(named, key=order.of)]
         found += [rule for rule in rules if fits_a_key(relation, rule)][:1]
@@ -262,35 +240,19 @@ def _row_key(
     }
     place = {name: number for number, name in enumerate(relation.names)}
 
+    unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
+
     def usable(key: frozenset[str]) -> bool:
-        denied = any(key <= rule.determinant for rule in rejected)
-        return not denied and not blank_in(relation, key).any()
+        return not key & unusable and not any(key <= rule.determinant for rule in rejected)
 
     def best_first(key: frozenset[str]) -> tuple[float, int, list[int]]:
         bits = row_key_bits(sorted(key), kinds, described)
         return -bits, len(key), sorted(place[name] for name in key)
 
-    keys = (
-        discovery.keys
-        if relation.row_count > 1
-        else tuple(frozenset({name}) for name in relation.names if name not in opaque)
-    )
+    keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
     best = min(filter(usable, keys), key=best_first, default=None)
     if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
         return best
     rest = [name for name in relation.names if name not in described and name not in opaque]
-    larger = discover(relation.project(rest)).keys
+    larger = discover_keys(relation.project(rest)).keys
     return min(filter(usable, {*larger, *([best] if best is not None else [])}), key=best_first, default=None)
-
-
-def _standing(
-    rule: Dependency,
-    foundation: Collection[Dependency],
-    accepted: Collection[Dependency],
-    rejected: Collection[Dependency],
-) -> Standing:
-    if rule in rejected:
-        return Standing.REJECTED
-    if implies(accepted, rule):
-        return Standing.ACCEPTED
-    return Standing.BELIEVED if implies(foundation, rule) else Standing.DOUBTFUL

@@ -25,7 +25,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from pravix.atomic.repair import Answer
+from pravix.atomic.answer import Answer
 from pravix.errors import InputError
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.database import is_url

@@ -11,7 +11,7 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AoT
 
-from pravix.atomic.repair import Answer
+from pravix.atomic.answer import Answer
 from pravix.errors import InputError
 from pravix.sources.reading import Reading
 

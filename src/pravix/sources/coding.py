@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pravix.relation.relation import Column, Relation
 
@@ -27,13 +28,15 @@ def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers:
 
 
 def coded_column(name: str, texts: Any) -> Column:
-    """Return a chunked Arrow array of strings as a column; blanks and nulls get code 0."""
-    chunks = texts.dictionary_encode().chunks
+    """Return a chunked Arrow array of strings, coded or not, as a column; blanks and nulls get code 0."""
+    from pyarrow import types
+
+    coded = texts.unify_dictionaries() if types.is_dictionary(texts.type) else texts.dictionary_encode()
+    chunks = coded.chunks
     if not chunks:
         return Column.from_texts(name, [])
     values: list[str] = max((chunk.dictionary for chunk in chunks), key=len).to_pylist()
-    parts = [chunk.indices.fill_null(-1).to_numpy(zero_copy_only=False) for chunk in chunks]
-    codes = np.concatenate(parts).astype(np.int32, copy=False)
+    codes = np.concatenate([_numbers(chunk.indices) for chunk in chunks])
     if "" not in values:
         return Column(name, codes + 1, ["", *values])
     blank = values.index("")
@@ -41,3 +44,14 @@ def coded_column(name: str, texts: Any) -> Column:
     moved[:blank] += 1
     moved[[blank, -1]] = 0
     return Column(name, moved[codes], ["", *values[:blank], *values[blank + 1 :]])
+
+
+def _numbers(indices: Any) -> NDArray[np.int32]:
+    """Return Arrow's 32-bit integers with -1 for a null, read from memory: its own way loads pandas."""
+    present, data = indices.buffers()
+    span = slice(indices.offset, indices.offset + len(indices))
+    numbers = np.frombuffer(data, dtype=np.int32)[span]
+    if indices.null_count == 0:
+        return numbers
+    bits = np.unpackbits(np.frombuffer(present, dtype=np.uint8), bitorder="little")[span]
+    return np.where(bits, numbers, -1).astype(np.int32)

@@ -174,7 +174,7 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
                 delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
             ),
             arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(labels, pyarrow.string()),
+                column_types=dict.fromkeys(labels, pyarrow.dictionary(pyarrow.int32(), pyarrow.string())),
                 strings_can_be_null=False,
                 check_utf8=False,
             ),

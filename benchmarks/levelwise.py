@@ -1,4 +1,4 @@
-"""A level-wise search for minimal dependencies and keys over stripped partitions.
+"""The yardstick: a textbook level-wise search for minimal dependencies and keys over stripped partitions.
 
 A set of columns X is *free* when no smaller set inside it has as many classes, that is, when no
 column of X is determined by the others. Determinants of minimal dependencies and minimal keys are
@@ -14,19 +14,18 @@ Computer Journal 42(2), 1999 (stripped partitions).
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
+from pravix.discovery.discovered import Blanks
+from pravix.discovery.search import code_matrix
 from pravix.relation.grouping import StrippedPartition
-from pravix.relation.relation import BLANK, Relation
+from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency
-
-DEFAULT_BUDGET = 60_000
-"""Sets of columns that a search without a limit looks at before it stops after a whole level."""
 
 ColumnSet = tuple[int, ...]
 """Places of columns in the header, ascending."""
@@ -40,65 +39,39 @@ class _Free:
     closure: int
 
 
-def discover(
-    relation: Relation,
-    blanks: Blanks = Blanks.EQUAL,
-    largest: int | None = None,
-    budget: int | None = DEFAULT_BUDGET,
-    progress: Progress = silent,
-) -> Discovery:
+def levelwise(
+    relation: Relation, blanks: Blanks = Blanks.EQUAL, seconds: float = float("inf")
+) -> tuple[set[Dependency], set[frozenset[str]]]:
     """Return every minimal dependency and every minimal key that holds in the rows.
 
-    ``largest`` limits the number of columns in a determinant or key. ``budget`` limits how many sets
-    of columns are looked at: the search stops before a level that would exceed it. Either limit, where
-    it is reached, shows in ``searched_to``. Exponential in the number of columns in the worst case;
-    each set costs n log n in the rows that share a class, times the number of columns.
+    Raises TimeoutError when it takes longer than ``seconds``. Exponential in the number of columns; each
+    set of columns costs n log n in the rows that share a class, times the number of columns.
     """
-    matrix = _code_matrix(relation, blanks)
-    width = matrix.shape[1]
-    everything = (1 << width) - 1
+    deadline = time.monotonic() + seconds
+    matrix = np.asfortranarray(code_matrix(relation, blanks))
+    everything = (1 << matrix.shape[1]) - 1
     found: list[tuple[ColumnSet, int]] = []
     keys: list[ColumnSet] = []
-    level: dict[ColumnSet, _Free] = {
-        (): _explored((), StrippedPartition.of_all(relation.row_count), 0, matrix, found)
-    }
-    looked_at, size = 1, 0
-    searched_to: int | None = None
-    while True:
-        progress("searching determinants", size)
+    level = {(): _explored((), StrippedPartition.of_all(relation.row_count), 0, matrix, found)}
+    while level:
         keys += [columns for columns, free in level.items() if free.partition.unique]
-        candidates = _joined(level, everything)
-        if not candidates:
-            break
-        if (largest is not None and size >= largest) or (
-            budget is not None and size > 0 and looked_at + len(candidates) > budget
-        ):
-            searched_to = size
-            break
-        looked_at += len(candidates)
-        size += 1
-        level = {
-            columns: _explored(
+        following = {}
+        for columns in _joined(level, everything):
+            if time.monotonic() > deadline:
+                raise TimeoutError
+            following[columns] = _explored(
                 columns,
                 level[columns[:-1]].partition.refined(matrix[:, columns[-1]]),
                 _quasi_closure(columns, level),
                 matrix,
                 found,
             )
-            for columns in candidates
-        }
-    return _named(relation.names, found, keys, searched_to)
-
-
-def _code_matrix(relation: Relation, blanks: Blanks) -> NDArray[np.int32]:
-    """Return the codes, row by column; distinct blanks each get a code of their own."""
-    matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32, order="F")
-    for place, column in enumerate(relation.columns):
-        matrix[:, place] = column.codes
-        if blanks is Blanks.DISTINCT:
-            blank = column.codes == BLANK
-            matrix[blank, place] = len(column.values) + np.arange(int(blank.sum()))
-    return matrix
+        level = following
+    names = relation.names
+    return (
+        {Dependency(frozenset(names[p] for p in places), names[place]) for places, place in found},
+        {frozenset(names[place] for place in key) for key in keys},
+    )
 
 
 def _explored(
@@ -155,18 +128,3 @@ def _mask(places: Sequence[int]) -> int:
     for place in places:
         mask |= 1 << place
     return mask
-
-
-def _named(
-    names: Sequence[str],
-    found: list[tuple[ColumnSet, int]],
-    keys: list[ColumnSet],
-    searched_to: int | None,
-) -> Discovery:
-    found.sort(key=lambda pair: (pair[1], len(pair[0]), pair[0]))
-    keys.sort(key=lambda columns: (len(columns), columns))
-    return Discovery(
-        tuple(Dependency(frozenset(names[p] for p in places), names[place]) for places, place in found),
-        tuple(frozenset(names[place] for place in key) for key in keys),
-        searched_to,
-    )

@@ -1,0 +1,125 @@
+"""Many sets of columns as rows of machine words, and how they are named and ordered.
+
+A set of columns is a row of 64-bit words. The column at place p of the header is the bit 63 - p % 64
+of word p // 64. So of two sets of equal size the one with the greater words comes first when the
+places of the columns are compared one by one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+Words = NDArray[np.uint64]
+"""Sets of columns: one row a set, ``word_count(width)`` words each."""
+
+
+def word_count(width: int) -> int:
+    """Return how many words hold a set of ``width`` columns."""
+    return max(1, -(-width // 64))
+
+
+def from_integers(integers: Iterable[int], words: int) -> Words:
+    """Return sets from integers whose highest bit, of 64 for each word, is the first column."""
+    data = b"".join(one.to_bytes(8 * words, "big") for one in integers)
+    return np.frombuffer(data, dtype=">u8").astype(np.uint64).reshape(-1, words)
+
+
+def to_integers(sets: Words) -> list[int]:
+    """Return each set as one integer; the inverse of ``from_integers``."""
+    size = 8 * sets.shape[1]
+    data = sets.astype(">u8").tobytes()
+    return [int.from_bytes(data[start : start + size], "big") for start in range(0, len(data), size)]
+
+
+def single(place: int, words: int) -> Words:
+    """Return the set of one column, as one row of words."""
+    row = np.zeros(words, dtype=np.uint64)
+    row[place // 64] = np.uint64(1) << np.uint64(63 - place % 64)
+    return row
+
+
+def everything(width: int) -> Words:
+    """Return the set of all columns, as one row of words."""
+    row = np.zeros(word_count(width), dtype=np.uint64)
+    for place in range(width):
+        row |= single(place, len(row))
+    return row
+
+
+def sizes(sets: Words) -> NDArray[np.intp]:
+    """Return how many columns each set has."""
+    counts: NDArray[np.intp] = np.bitwise_count(sets).sum(axis=1, dtype=np.intp)
+    return counts
+
+
+def holding(sets: Words, place: int) -> NDArray[np.bool_]:
+    """Return, for each set, whether it holds the column at ``place``."""
+    shift = np.uint64(63 - place % 64)
+    return ((sets[:, place // 64] >> shift) & np.uint64(1)).astype(np.bool_)
+
+
+def in_order(sets: Words) -> Words:
+    """Return the sets, smaller ones first, equally large ones by the places of their columns."""
+    keys = [~sets[:, word] for word in range(sets.shape[1] - 1, -1, -1)]
+    return sets[np.lexsort([*keys, sizes(sets)])]
+
+
+def distinct(sets: Words) -> Words:
+    """Return every set once, in no particular order but always the same."""
+    return sets[np.unique(_as_records(sets), return_index=True)[1]]
+
+
+def without(sets: Words, others: Words) -> Words:
+    """Return the sets that are not among the others."""
+    if not len(others):
+        return sets
+    return sets[~np.isin(_as_records(sets), _as_records(others))]
+
+
+def places_of(words: Words) -> tuple[int, ...]:
+    """Return the places of the columns of one set, ascending."""
+    return tuple(np.flatnonzero(np.unpackbits(words.astype(">u8").view(np.uint8))).tolist())
+
+
+def from_places(sets: Sequence[Sequence[int]], words: int) -> Words:
+    """Return sets given by the places of their columns."""
+    bits = np.zeros((len(sets), 64 * words), dtype=np.uint8)
+    for number, places in enumerate(sets):
+        bits[number, list(places)] = 1
+    return np.packbits(bits, axis=1).view(">u8").astype(np.uint64).reshape(-1, words)
+
+
+def _as_records(sets: Words) -> NDArray[np.generic]:
+    """Return an array with one comparable element a set."""
+    if sets.shape[1] == 1:
+        return sets[:, 0]
+    return np.ascontiguousarray(sets.astype(">u8")).view(f"V{8 * sets.shape[1]}")[:, 0]
+
+
+class ColumnSets:
+    """Sets of column names, kept as words and named when they are asked for."""
+
+    def __init__(self, words: Words, names: Sequence[str]) -> None:
+        self.words = words
+        self.names = tuple(names)
+
+    @cached_property
+    def _by_byte(self) -> list[list[tuple[str, ...]]]:
+        """For each eight columns, the names of every combination of them."""
+        return [
+            [tuple(name for bit, name in enumerate(part) if byte >> 7 - bit & 1) for byte in range(256)]
+            for part in (self.names[start : start + 8] for start in range(0, len(self.names), 8))
+        ]
+
+    def __len__(self) -> int:
+        return len(self.words)
+
+    def __iter__(self) -> Iterator[frozenset[str]]:
+        rows = self.words.astype(">u8").view(np.uint8).reshape(-1, 8 * self.words.shape[1])
+        for row in rows[:, : len(self._by_byte)].tolist():
+            parts = zip(self._by_byte, row, strict=True)
+            yield frozenset(name for named, byte in parts if byte for name in named[byte])

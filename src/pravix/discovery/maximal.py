@@ -1,0 +1,76 @@
+"""Which agree sets matter: for each dependent, the largest of those that lack it.
+
+A dependency X -> A holds exactly when no agree set that lacks A holds X; so among these only the
+maximal ones count. Of two rows no pair may agree on a whole key; so for keys the maximal of all
+agree sets count. (Sources: H. Mannila and K.-J. Räihä, "Algorithms for inferring functional dependencies
+from relations", Data & Knowledge Engineering 12(1), 1994; S. Lopes, J.-M. Petit and L. Lakhal,
+"Efficient discovery of functional dependencies and Armstrong relations", EDBT 2000.)
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.discovery.columnsets import Words, everything, holding, sizes
+
+Tightening = Callable[[Words, Words, Words, NDArray[np.bool_]], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Maximal:
+    """Agree sets, each maximal for a dependent or for keys.
+
+    ``sets`` come large ones first. ``lacked`` holds for each the dependents for which it is maximal,
+    ``for_keys`` whether it is no part of another.
+    """
+
+    sets: Words
+    lacked: Words
+    for_keys: NDArray[np.bool_]
+    width: int
+
+    def edges(self, place: int) -> Words:
+        """Return what each determinant of the column at ``place`` must hit: at ``width``, each key.
+
+        These are the columns on which two rows differ, the dependent left out; small ones first.
+        """
+        whole = everything(self.width)
+        if place == self.width:
+            return whole & ~self.sets[self.for_keys]
+        chosen = whole & ~self.sets[holding(self.lacked, place)]
+        chosen[:, place // 64] &= ~(np.uint64(1) << np.uint64(63 - place % 64))
+        return chosen
+
+
+def maximal(sets: Words, width: int, tighten: Tightening) -> Maximal:
+    """Return the sets that are maximal for something. Quadratic in these at the worst.
+
+    ``tighten`` is one of the functions that fill in what each set lacks and all sets around it hold.
+    """
+    ordered = np.ascontiguousarray(sets[np.lexsort([*sets.T[::-1], -sizes(sets)])])
+    lacked = np.zeros_like(ordered)
+    for_keys = np.zeros(len(ordered), dtype=np.bool_)
+    tighten(ordered, everything(width), lacked, for_keys)
+    kept = for_keys | (lacked != 0).any(axis=1)
+    return Maximal(ordered[kept], lacked[kept], for_keys[kept], width)
+
+
+def tighten_by_arrays(ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_]) -> None:
+    """Fill in ``lacked`` and ``for_keys``, one set against all larger ones at a time.
+
+    A set A is maximal for a dependent exactly when A lacks it and every larger set around A holds it.
+    Sets that are maximal for nothing can be left out of "every".
+    """
+    kept = np.empty_like(ordered)
+    count = 0
+    for number, one in enumerate(ordered):
+        around = kept[:count][~(one & ~kept[:count]).any(axis=1)]
+        lacked[number] = np.bitwise_and.reduce(np.concatenate((whole[None], around)), axis=0) & ~one
+        for_keys[number] = not len(around)
+        if not len(around) or lacked[number].any():
+            kept[count] = one
+            count += 1

@@ -1,0 +1,59 @@
+"""The maximal agree sets in compiled code; see ``maximal``.
+
+Sixty-four larger sets are compared at a time: for each column one word says which of them hold it, and
+the words of the columns of a set, taken together, say which of them lie around it.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.discovery.columnsets import Words
+from pravix.discovery.compiling import compiled
+
+
+@compiled
+def tighten(ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_]) -> None:
+    """Do what ``tighten_by_arrays`` does, and stop at the first larger sets that leave nothing."""
+    words = ordered.shape[1]
+    kept = np.empty_like(ordered)
+    holders = np.zeros((len(ordered) // 64 + 1, 64 * words), dtype=np.uint64)
+    columns = np.empty(64 * words, dtype=np.int64)
+    common = np.empty(words, dtype=np.uint64)
+    count = 0
+    for number in range(len(ordered)):
+        size, alone, left = 0, True, np.uint64(0)
+        for word in range(words):
+            common[word] = whole[word] & ~ordered[number, word]
+            left |= common[word]
+            for bit in range(64):
+                if ordered[number, word] >> np.uint64(63 - bit) & np.uint64(1):
+                    columns[size] = 64 * word + bit
+                    size += 1
+        for block in range((count + 63) // 64):
+            rest = count - 64 * block
+            around = ~np.uint64(0) if rest >= 64 else (np.uint64(1) << np.uint64(rest)) - np.uint64(1)
+            for place in range(size):
+                around &= holders[block, columns[place]]
+                if around == 0:
+                    break
+            other = 64 * block
+            while around != 0:
+                if around & np.uint64(1):
+                    alone, left = False, np.uint64(0)
+                    for word in range(words):
+                        common[word] &= kept[other, word]
+                        left |= common[word]
+                around >>= np.uint64(1)
+                other += 1
+            if left == 0 and not alone:
+                break
+        if alone or left != 0:
+            for word in range(words):
+                kept[count, word] = ordered[number, word]
+                lacked[number, word] = common[word]
+            for place in range(size):
+                holders[count // 64, columns[place]] |= np.uint64(1) << np.uint64(count % 64)
+            for_keys[number] = alone
+            count += 1

@@ -1,0 +1,172 @@
+"""The one function that the other rooms call: every minimal dependency and key of the rows.
+
+Three plans, chosen from the data. Small tables: all pairs of rows compared with arrays, hitting sets
+with Python's integers. Larger ones: all pairs in compiled code. Tables with so many rows that comparing
+each with each would take long: some pairs first, and candidates checked on the rows. All three are exact.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from enum import Enum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.discovery.columnsets import ColumnSets, Words, in_order
+from pravix.discovery.discovered import Blanks, Dependencies, Discovery, Progress, silent
+from pravix.discovery.hitting import Hitting, TooManyError
+from pravix.relation.relation import BLANK, Relation
+
+MOST = 20_000_000
+"""Determinants and keys that a search keeps before it limits their size by itself."""
+
+
+class Plan(Enum):
+    """How the rows are searched; the value says it in a few words."""
+
+    SMALL = "all pairs of rows compared"
+    PAIRS = "all pairs of rows compared, in compiled code"
+    HYBRID = "like rows compared, candidates checked on all rows, in compiled code"
+
+
+_SMALL_CELLS = 150_000_000
+_SMALL_STEPS = 100_000
+_FEW_CELLS = 500_000_000
+_MANY_CELLS = 60_000_000_000
+_CELLS_FOR_A_ROW = 30
+"""Cells of pairs that are compared in the time in which a check looks at one row."""
+
+
+def discover(
+    relation: Relation,
+    blanks: Blanks = Blanks.EQUAL,
+    largest: int | None = None,
+    progress: Progress = silent,
+    plan: Plan | None = None,
+    most: int = MOST,
+) -> Discovery:
+    """Return every minimal dependency and every minimal key that holds in the rows.
+
+    ``largest`` limits the number of columns in a determinant or key; ``plan`` is chosen from the data
+    where it is None. The search is complete, or ``searched_to`` says how far it went: to ``largest``, or
+    less where more than ``most`` determinants and keys would be found. The number of these can be exponential in the
+    columns; time and memory grow with it, and with the pairs of rows or with the rows (see ``Plan``).
+    """
+    width = len(relation.columns)
+    found, searched_to, used = _searched(relation, blanks, range(width + 1), largest, most, progress, plan)
+    names = relation.names
+    return Discovery(
+        Dependencies([(names[place], ColumnSets(found[place], names)) for place in range(width)]),
+        ColumnSets(found[width], names),
+        searched_to,
+        used.value,
+    )
+
+
+def discover_keys(
+    relation: Relation,
+    blanks: Blanks = Blanks.EQUAL,
+    largest: int | None = None,
+    progress: Progress = silent,
+    plan: Plan | None = None,
+    most: int = MOST,
+) -> Discovery:
+    """Return every minimal key, and no dependencies; see ``discover``."""
+    width = len(relation.columns)
+    found, searched_to, used = _searched(relation, blanks, [width], largest, most, progress, plan)
+    return Discovery(Dependencies(()), ColumnSets(found[width], relation.names), searched_to, used.value)
+
+
+def code_matrix(relation: Relation, blanks: Blanks) -> NDArray[np.int32]:
+    """Return the codes row by column, dense from 0; distinct blanks each get a code of their own."""
+    matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32)
+    for place, column in enumerate(relation.columns):
+        matrix[:, place] = column.codes
+        if blanks is Blanks.DISTINCT:
+            blank = column.codes == BLANK
+            matrix[blank, place] = len(column.values) + np.arange(int(blank.sum()))
+    return matrix
+
+
+def _searched(
+    relation: Relation,
+    blanks: Blanks,
+    places: Sequence[int],
+    largest: int | None,
+    most: int,
+    progress: Progress,
+    plan: Plan | None,
+) -> tuple[dict[int, Words], int | None, Plan]:
+    """Return the determinants of each place in order, how far they go, and the plan used.
+
+    The place after the last column stands for keys.
+    """
+    matrix = code_matrix(relation, blanks)
+    size = len(relation.columns) if largest is None else min(largest, len(relation.columns))
+    while True:
+        try:
+            found, used = _by_plan(matrix, places, size, most, progress, plan)
+            break
+        except TooManyError:
+            size = size // 2 if size > 5 else size - 1
+    cut = any(hitting.cut for hitting in found.values())
+    return {place: in_order(hitting.sets) for place, hitting in found.items()}, size if cut else None, used
+
+
+def _by_plan(
+    matrix: NDArray[np.int32],
+    places: Sequence[int],
+    largest: int,
+    most: int,
+    progress: Progress,
+    plan: Plan | None,
+) -> tuple[dict[int, Hitting], Plan]:
+    cells = len(matrix) * (len(matrix) - 1) // 2 * matrix.shape[1]
+    if plan is Plan.SMALL or (plan is None and cells <= _SMALL_CELLS):
+        try:
+            return _small(matrix, places, largest, _SMALL_STEPS if plan is None else most), Plan.SMALL
+        except TooManyError:
+            if plan is not None:
+                raise
+    progress("loading compiled code", 0)
+    if plan is Plan.HYBRID or (plan is None and cells > _FEW_CELLS):
+        from pravix.discovery.hybrid import TooCostlyError, determinants
+
+        pairs_possible = plan is None and cells <= _MANY_CELLS
+        checks = cells / _CELLS_FOR_A_ROW / len(matrix) if pairs_possible else float("inf")
+        try:
+            return determinants(matrix, places, largest, most, checks, progress), Plan.HYBRID
+        except TooCostlyError:
+            pass
+    return _pairs(matrix, places, largest, most, progress), Plan.PAIRS
+
+
+def _small(matrix: NDArray[np.int32], places: Sequence[int], largest: int, steps: int) -> dict[int, Hitting]:
+    from pravix.discovery.hitting import hitting_sets
+    from pravix.discovery.maximal import maximal, tighten_by_arrays
+    from pravix.discovery.pairs import agree_sets
+
+    kept = maximal(agree_sets(matrix), matrix.shape[1], tighten_by_arrays)
+    result = {}
+    for place in places:
+        result[place], steps = hitting_sets(kept.edges(place), matrix.shape[1], largest, steps)
+    return result
+
+
+def _pairs(
+    matrix: NDArray[np.int32], places: Sequence[int], largest: int, most: int, progress: Progress
+) -> dict[int, Hitting]:
+    from pravix.discovery.hitting_compiled import hitting_sets
+    from pravix.discovery.maximal import maximal
+    from pravix.discovery.maximal_compiled import tighten
+    from pravix.discovery.pairs_compiled import agree_sets
+
+    kept = maximal(agree_sets(matrix, progress), matrix.shape[1], tighten)
+    result = {}
+    for place in places:
+        result[place], whole = hitting_sets(kept.edges(place), matrix.shape[1], largest, most, progress)
+        most -= len(result[place].sets)
+        if not whole or most < 0:
+            raise TooManyError
+    return result

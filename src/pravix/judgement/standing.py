@@ -1,0 +1,126 @@
+"""The standing of every rule that a discovery found, worked out for all determinants of a column at once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import Enum
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.discovery.columnsets import ColumnSets, Words, holding, single, word_count
+from pravix.discovery.discovered import Dependencies
+from pravix.judgement.evidence import Evidence
+from pravix.judgement.model import Weighing
+from pravix.theory.dependency import Dependency
+
+
+class Standing(Enum):
+    """Whether a design may rest on a rule: our judgement, or the analyst's decision."""
+
+    BELIEVED = "believed"
+    DOUBTFUL = "doubtful"
+    ACCEPTED = "accepted"
+    REJECTED = "rejected"
+
+
+@dataclass(frozen=True)
+class JudgedRule:
+    """A rule with its standing, and what it rests on where it was weighed."""
+
+    rule: Dependency
+    standing: Standing
+    evidence: Evidence | None
+    weighing: Weighing | None
+
+
+_ORDER = list(Standing)
+_DOUBTFUL, _BELIEVED, _ACCEPTED, _REJECTED = map(
+    _ORDER.index, (Standing.DOUBTFUL, Standing.BELIEVED, Standing.ACCEPTED, Standing.REJECTED)
+)
+
+
+class JudgedRules:
+    """The discovered rules with their standings, in the order of the discovery; made when asked for.
+
+    ``accepted`` and ``rejected`` are the analyst's decisions, ``foundation`` the rules that the design
+    rests on, ``weighed`` the evidence of those that were weighed. What the accepted rules imply is
+    accepted, what the foundation implies is believed.
+    """
+
+    def __init__(
+        self,
+        names: Sequence[str],
+        dependencies: Dependencies,
+        accepted: Collection[Dependency],
+        rejected: Collection[Dependency],
+        foundation: Collection[Dependency],
+        weighed: Mapping[Dependency, tuple[Evidence, Weighing]],
+    ) -> None:
+        self._names = tuple(names)
+        self._dependencies = dependencies
+        self._accepted = tuple(accepted)
+        self._rejected = frozenset(rejected)
+        self._foundation = tuple(foundation)
+        self._weighed = weighed
+
+    def __len__(self) -> int:
+        return len(self._dependencies)
+
+    def __iter__(self) -> Iterator[JudgedRule]:
+        return self.of(*Standing)
+
+    def of(self, *standings: Standing) -> Iterator[JudgedRule]:
+        """Yield the rules of some standings."""
+        wanted = [_ORDER.index(standing) for standing in standings]
+        for (dependent, determinants), states in zip(
+            self._dependencies.by_dependent, self._standings, strict=True
+        ):
+            chosen = np.flatnonzero(np.isin(states, wanted))
+            named = ColumnSets(determinants.words[chosen], self._names)
+            for determinant, state in zip(named, states[chosen].tolist(), strict=True):
+                rule = Dependency(determinant, dependent)
+                evidence, weighing = self._weighed.get(rule, (None, None))
+                yield JudgedRule(rule, _ORDER[state], evidence, weighing)
+
+    @cached_property
+    def counts(self) -> Counter[Standing]:
+        """How many rules have each standing."""
+        found = np.concatenate([np.zeros(0, dtype=np.int8), *self._standings])
+        return Counter(dict(zip(_ORDER, np.bincount(found, minlength=len(_ORDER)).tolist(), strict=True)))
+
+    @cached_property
+    def _standings(self) -> list[NDArray[np.int8]]:
+        result = []
+        for place, (dependent, determinants) in enumerate(self._dependencies.by_dependent):
+            sets = determinants.words
+            states = np.full(len(sets), _DOUBTFUL, dtype=np.int8)
+            states[self._implied(sets, place, self._foundation)] = _BELIEVED
+            states[self._implied(sets, place, self._accepted)] = _ACCEPTED
+            for rule in self._rejected:
+                if rule.dependent == dependent:
+                    states[(sets == self._words(rule.determinant)).all(axis=1)] = _REJECTED
+            result.append(states)
+        return result
+
+    def _implied(self, sets: Words, place: int, rules: Collection[Dependency]) -> NDArray[np.bool_]:
+        """Return which sets determine the column at ``place``: their closures, all grown together."""
+        reached = sets.copy()
+        pairs = [(self._words(rule.determinant), self._words({rule.dependent})) for rule in rules]
+        grown = True
+        while grown:
+            before = reached.copy()
+            for determinant, dependent in pairs:
+                reached[((reached & determinant) == determinant).all(axis=1)] |= dependent
+            grown = bool((reached != before).any())
+        return holding(reached, place)
+
+    def _words(self, columns: Collection[str]) -> Words:
+        words = np.zeros(word_count(len(self._names)), dtype=np.uint64)
+        for place, name in enumerate(self._names):
+            if name in columns:
+                words |= single(place, len(words))
+        return words
