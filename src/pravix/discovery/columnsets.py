@@ -44,9 +44,7 @@ def single(place: int, words: int) -> Words:
 
 def everything(width: int) -> Words:
     """Return the set of all columns, as one row of words."""
-    row = np.zeros(word_count(width), dtype=np.uint64)
-    for place in range(width):
-        row |= single(place, len(row))
+    row: Words = from_places([range(width)], word_count(width))[0]
     return row
 
 

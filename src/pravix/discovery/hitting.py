@@ -22,6 +22,9 @@ from pravix.discovery.columnsets import Words, from_integers, to_integers
 LOOKED_AT = 12
 """How many edges that are not hit are compared to find one with few columns to try."""
 
+STEPS_FOR_A_SET = 100
+"""Combinations that a search looks at, for each that it may keep, before it limits their size."""
+
 
 class TooManyError(Exception):
     """The search took more steps than it was given."""
@@ -78,6 +81,9 @@ class _Search:
             self.cut = True
             return
         tried = self._narrowest(missed, allowed)
+        if len(critical) + 1 == self.largest:
+            tried, narrowest = self._in_all(missed, tried), tried
+            self.cut |= tried != narrowest
         allowed &= ~tried
         while tried:
             column = 1 << tried.bit_length() - 1
@@ -90,6 +96,14 @@ class _Search:
             if all(narrowed):
                 yield from self.below(chosen | column, missed & ~hit, [*narrowed, missed & hit], allowed)
                 allowed |= column
+
+    def _in_all(self, missed: int, columns: int) -> int:
+        """Return those of the columns that each edge not hit has: the last column must hit them all."""
+        while missed and columns:
+            edge = missed & -missed
+            missed ^= edge
+            columns &= self.edges[edge.bit_length() - 1]
+        return columns
 
     def _narrowest(self, missed: int, allowed: int) -> int:
         """Return the allowed columns of an edge that is not hit: of a few edges, of the one with fewest."""

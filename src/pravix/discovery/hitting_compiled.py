@@ -7,13 +7,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words, holding, single
+from pravix.discovery.columnsets import Words, everything
 from pravix.discovery.compiling import compiled
 from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import LOOKED_AT, Hitting
 
 _AT_ONCE = 1 << 16
 _DEPTH = 24
+_STEPS_AT_ONCE = 1 << 18
 
 _DONE, _FULL, _DEEPER = 0, 1, 2
 
@@ -64,11 +65,33 @@ def _narrowest(edges: Words, missed: Words, allowed: Words, looked_at: int) -> i
 
 
 @compiled
+def _keep_common(edges: Words, missed: Words, columns: Words) -> bool:
+    """Leave of the columns those that each edge not hit has; return whether others were left out."""
+    dropped = False
+    for word in range(len(missed)):
+        rest = missed[word]
+        while rest != 0:
+            lowest = rest & (~rest + np.uint64(1))
+            rest ^= lowest
+            number = 64 * word + int(_bits(lowest - np.uint64(1)))
+            some = np.uint64(0)
+            for part in range(len(columns)):
+                left = columns[part] & edges[number, part]
+                dropped |= left != columns[part]
+                columns[part] = left
+                some |= left
+            if some == 0:
+                return dropped
+    return dropped
+
+
+@compiled
 def _continue(
     edges: Words,
     hit_by: Words,
     largest: int,
     looked_at: int,
+    steps: int,
     missed: Words,
     critical: Words,
     allowed: Words,
@@ -76,16 +99,20 @@ def _continue(
     chosen: NDArray[np.int64],
     place: NDArray[np.int64],
     out: Words,
-) -> tuple[int, int]:
-    """Search on until done, ``out`` is full or the levels do not suffice; return which, and the count."""
+) -> tuple[int, int, int]:
+    """Search on until done, out of steps, ``out`` is full or the levels do not suffice.
+
+    Returns which, how many sets were found, and how many steps it took.
+    """
     words, spans = edges.shape[1], hit_by.shape[1]
-    level, fresh, found = place[0], place[1], 0
+    level, fresh, found, taken = place[0], place[1], 0, 0
     result = _DONE
     while level >= 0:
         if fresh:
-            if found == len(out):
+            if found == len(out) or taken == steps:
                 result = _FULL
                 break
+            taken += 1
             number = _narrowest(edges, missed[level], allowed[level], looked_at)
             if number < 0:
                 for k in range(level):
@@ -102,6 +129,9 @@ def _continue(
             else:
                 for word in range(words):
                     untried[level, word] = edges[number, word] & allowed[level, word]
+                if level + 1 == largest and _keep_common(edges, missed[level], untried[level]):
+                    place[2] = 1
+                for word in range(words):
                     allowed[level, word] &= ~untried[level, word]
                 fresh = 0
             continue
@@ -135,56 +165,84 @@ def _continue(
             chosen[level] = column
             level, fresh = level + 1, 1
     place[0], place[1] = level, fresh
-    return result, found
+    return result, found, taken
+
+
+class Hypergraph:
+    """Edges, and for each column the edges that it hits; several searches may use some of the edges."""
+
+    def __init__(self, edges: Words, width: int) -> None:
+        self._edges = edges
+        self._width = width
+        self._hit_by = _incidence(edges, width)
+
+    def hitting_sets(
+        self,
+        chosen: NDArray[np.bool_],
+        allowed: Words,
+        largest: int,
+        most: int,
+        steps: int,
+        progress: Progress,
+    ) -> tuple[Hitting, int]:
+        """Return the minimal sets of at most ``largest`` allowed columns that hit the chosen edges.
+
+        None of these may hold another. Also returns how many steps are left. The search ends when more
+        than ``most`` sets are found or ``steps`` sets are looked at; the steps left are then negative.
+        Memory: linear in what is found, and for each two levels as many bits as there are edges.
+        """
+        missed = np.zeros(64 * self._hit_by.shape[1], dtype=np.uint8)
+        missed[: len(chosen)] = chosen
+        depth = min(_DEPTH, self._width)
+        while True:
+            state = _started(np.packbits(missed, bitorder="little").view("<u8"), allowed, depth)
+            parts: list[Words] = []
+            count, left, result = 0, steps, _FULL
+            while result == _FULL and count <= most and left >= 0:
+                out = np.zeros((min(_AT_ONCE, most + 1), self._edges.shape[1]), dtype=np.uint64)
+                result, found, used = _continue(
+                    self._edges, self._hit_by, largest, LOOKED_AT, min(left, _STEPS_AT_ONCE) + 1, *state, out
+                )
+                parts.append(out[:found])
+                count, left = count + found, left - used
+                progress("collecting combinations", count)
+            if result != _DEEPER:
+                break
+            depth = min(2 * depth, self._width)
+        return Hitting(np.concatenate(parts), bool(state.place[2])), left if result == _DONE else -1
 
 
 def hitting_sets(
-    edges: Words, width: int, largest: int, most: int, progress: Progress
-) -> tuple[Hitting, bool]:
-    """Return minimal hitting sets of at most ``largest`` columns, and whether these are all.
-
-    ``edges`` are sets of some of ``width`` columns, none holding another. The search ends when more than
-    ``most`` sets are found. Memory: linear in what is found, and for each two levels as many bits as
-    there are edges.
-    """
-    hit_by = _incidence(edges, width)
-    depth = min(_DEPTH, width)
-    parts: list[Words] = []
-    while True:
-        state = _started(edges, width, depth, hit_by.shape[1])
-        parts, count, result = [], 0, _FULL
-        while result == _FULL and count <= most:
-            out = np.zeros((min(_AT_ONCE, most + 1), edges.shape[1]), dtype=np.uint64)
-            result, found = _continue(edges, hit_by, largest, LOOKED_AT, *state, out)
-            parts.append(out[:found])
-            count += found
-            progress("collecting combinations", count)
-        if result != _DEEPER:
-            break
-        depth = min(2 * depth, width)
-    return Hitting(np.concatenate(parts), bool(state.place[2])), result == _DONE
+    edges: Words, width: int, largest: int, most: int, steps: int, progress: Progress
+) -> tuple[Hitting, int]:
+    """Return the minimal hitting sets of all edges, and how many steps are left; see ``Hypergraph``."""
+    every = np.ones(len(edges), dtype=np.bool_)
+    return Hypergraph(edges, width).hitting_sets(every, everything(width), largest, most, steps, progress)
 
 
+@compiled
 def _incidence(edges: Words, width: int) -> Words:
     """Return for each column the edges that it hits, edge ``n`` as bit ``n % 64`` of word ``n // 64``."""
-    spans = max(1, -(-len(edges) // 64))
-    bits = np.zeros((width, 64 * spans), dtype=np.uint8)
-    for place in range(width):
-        bits[place, : len(edges)] = holding(edges, place)
-    return np.packbits(bits, axis=1, bitorder="little").view("<u8").astype(np.uint64)
+    hit_by = np.zeros((width, max(1, (len(edges) + 63) // 64)), dtype=np.uint64)
+    for first in range(0, len(edges), 64):
+        for place in range(width):
+            shift = np.uint64(63 - (place & 63))
+            hit = np.uint64(0)
+            for number in range(first, min(first + 64, len(edges))):
+                hit |= (edges[number, place >> 6] >> shift & np.uint64(1)) << np.uint64(number - first)
+            hit_by[place, first >> 6] = hit
+    return hit_by
 
 
-def _started(edges: Words, width: int, depth: int, spans: int) -> _State:
+def _started(missed: Words, allowed: Words, depth: int) -> _State:
     state = _State(
-        missed=np.zeros((depth + 1, spans), dtype=np.uint64),
-        critical=np.zeros((depth * (depth + 1) // 2, spans), dtype=np.uint64),
-        allowed=np.zeros((depth + 1, edges.shape[1]), dtype=np.uint64),
-        untried=np.zeros((depth + 1, edges.shape[1]), dtype=np.uint64),
+        missed=np.zeros((depth + 1, len(missed)), dtype=np.uint64),
+        critical=np.zeros((depth * (depth + 1) // 2, len(missed)), dtype=np.uint64),
+        allowed=np.zeros((depth + 1, len(allowed)), dtype=np.uint64),
+        untried=np.zeros((depth + 1, len(allowed)), dtype=np.uint64),
         chosen=np.zeros(depth + 1, dtype=np.int64),
         place=np.array([0, 1, 0], dtype=np.int64),
     )
-    for number in range(len(edges)):
-        state.missed[0, number // 64] |= np.uint64(1) << np.uint64(number % 64)
-    for place in range(width):
-        state.allowed[0] |= single(place, edges.shape[1])
+    state.missed[0] = missed
+    state.allowed[0] = allowed
     return state

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from pravix.discovery.checking import Candidate, Checking
 from pravix.discovery.columnsets import Words, from_places, places_of, without, word_count
 from pravix.discovery.discovered import Progress
-from pravix.discovery.hitting import Hitting, TooManyError
+from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
 from pravix.discovery.hitting_compiled import hitting_sets
 from pravix.discovery.maximal import Maximal, maximal
 from pravix.discovery.maximal_compiled import tighten
@@ -48,8 +48,9 @@ def determinants(
     """Return the minimal determinants of the columns at ``places``; the place ``width`` asks for keys.
 
     ``largest`` limits their size. Raises TooManyError where there are more than ``most``, and
-    TooCostlyError where more than ``checks`` candidates would have to be checked. Time: a pass over the
-    rows for each determinant that holds, far less for one that does not.
+    TooCostlyError where more than ``checks`` candidates would have to be checked; so many agree sets
+    among neighbours foretell it. Time: a pass over the rows for each determinant that holds, far less
+    for one that does not.
     """
     words = word_count(matrix.shape[1])
     lists = position_lists(matrix)
@@ -58,7 +59,9 @@ def determinants(
     sampling = Sampling(matrix, lists, found)
     enough = _FIRST_YIELD
     progress("comparing rows", 0)
-    sampling.compare(enough)
+    sampling.compare(enough, checks)
+    if found.count > checks:
+        raise TooCostlyError
     searches = [_Search(place, matrix.shape[1], largest, most) for place in places]
     sets, checked = found.sets, 0
     while True:
@@ -88,7 +91,7 @@ def determinants(
             progress("checking combinations", checked)
         if broken > _MANY_BROKEN * sum(len(search.candidates) for search in waiting):
             enough *= _LOWERED
-            sampling.compare(enough)
+            sampling.compare(enough, checks)
         sets = np.concatenate((kept.sets, found.sets[before:]))
 
 
@@ -103,6 +106,7 @@ class _Search:
         self._width = width
         self._largest = largest
         self._most = most
+        self._steps = STEPS_FOR_A_SET * most
         self._at_once = min(_FIRST_CANDIDATES, most)
 
     def propose(self, kept: Maximal, progress: Progress) -> bool:
@@ -110,14 +114,16 @@ class _Search:
         edges = kept.edges(self.place)
         confirmed = from_places(self.confirmed, edges.shape[1])
         while True:
-            hitting, whole = hitting_sets(edges, self._width, self._largest, self._at_once, progress)
+            hitting, left = hitting_sets(
+                edges, self._width, self._largest, self._at_once, self._steps, progress
+            )
             self.candidates = without(hitting.sets, confirmed)
             if len(self.candidates):
                 return True
-            if whole:
+            if left >= 0:
                 self.result = hitting
                 return False
-            if self._at_once >= self._most:
+            if self._at_once >= self._most or len(hitting.sets) <= self._at_once:
                 raise TooManyError
             self._at_once *= _MORE_CANDIDATES
 

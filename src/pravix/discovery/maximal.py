@@ -11,11 +11,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words, everything, holding, sizes
+from pravix.discovery.columnsets import Words, everything, from_places, holding, sizes
 
 Tightening = Callable[[Words, Words, Words, NDArray[np.bool_]], None]
 
@@ -38,12 +39,22 @@ class Maximal:
 
         These are the columns on which two rows differ, the dependent left out; small ones first.
         """
-        whole = everything(self.width)
-        if place == self.width:
-            return whole & ~self.sets[self.for_keys]
-        chosen = whole & ~self.sets[holding(self.lacked, place)]
-        chosen[:, place // 64] &= ~(np.uint64(1) << np.uint64(63 - place % 64))
-        return chosen
+        return self.differing[self.chosen(place)] & self.allowed(place)
+
+    def chosen(self, place: int) -> NDArray[np.bool_]:
+        """Return which sets are maximal for the column at ``place``: at ``width``, for keys."""
+        return self.for_keys if place == self.width else holding(self.lacked, place)
+
+    def allowed(self, place: int) -> Words:
+        """Return the columns that may determine the column at ``place``, as one row of words."""
+        others = [one for one in range(self.width) if one != place]
+        row: Words = from_places([others], self.sets.shape[1])[0]
+        return row
+
+    @cached_property
+    def differing(self) -> Words:
+        """The columns that each set lacks."""
+        return everything(self.width) & ~self.sets
 
 
 def maximal(sets: Words, width: int, tighten: Tightening) -> Maximal:

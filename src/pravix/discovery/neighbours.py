@@ -109,15 +109,15 @@ class Sampling:
         self._steps = [0] * len(lists)
         self._yield = [1.0 if len(one.rows) else 0.0 for one in lists]
 
-    def compare(self, enough: float) -> None:
-        """Compare until no column yields ``enough`` new agree sets for a pair, or for some steps.
+    def compare(self, enough: float, most: float) -> None:
+        """Compare until no column yields ``enough`` new agree sets for a pair, or ``most`` are found.
 
-        A step takes at most ``_AT_ONCE`` rows spread over a column's list. When the list has been gone
-        through, the distance of the rows compared grows by one.
+        It ends after some steps in any case. A step takes at most ``_AT_ONCE`` rows spread over a column's
+        list. When the list has been gone through, the distance of the rows compared grows by one.
         """
         found = self._found
         for _ in range(_STEPS_A_COLUMN * len(self._lists)):
-            if max(self._yield) <= enough:
+            if max(self._yield) <= enough or found.count > most:
                 break
             place = max(range(len(self._lists)), key=self._yield.__getitem__)
             rows, before = self._lists[place].rows, found.count

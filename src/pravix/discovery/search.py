@@ -7,6 +7,7 @@ each with each would take long: some pairs first, and candidates checked on the 
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Sequence
 from enum import Enum
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import ColumnSets, Words, in_order
 from pravix.discovery.discovered import Blanks, Dependencies, Discovery, Progress, silent
-from pravix.discovery.hitting import Hitting, TooManyError
+from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
 from pravix.relation.relation import BLANK, Relation
 
 MOST = 20_000_000
@@ -32,6 +33,7 @@ class Plan(Enum):
 
 _SMALL_CELLS = 150_000_000
 _SMALL_STEPS = 100_000
+_SMALL_COMPARISONS = 400_000_000
 _FEW_CELLS = 500_000_000
 _MANY_CELLS = 60_000_000_000
 _CELLS_FOR_A_ROW = 30
@@ -50,8 +52,8 @@ def discover(
 
     ``largest`` limits the number of columns in a determinant or key; ``plan`` is chosen from the data
     where it is None. The search is complete, or ``searched_to`` says how far it went: to ``largest``, or
-    less where more than ``most`` determinants and keys would be found. The number of these can be exponential in the
-    columns; time and memory grow with it, and with the pairs of rows or with the rows (see ``Plan``).
+    less where more than ``most`` determinants and keys would be found. Their number can be exponential in
+    the columns; time and memory grow with it, and with the pairs of rows or with the rows (see ``Plan``).
     """
     width = len(relation.columns)
     found, searched_to, used = _searched(relation, blanks, range(width + 1), largest, most, progress, plan)
@@ -104,6 +106,7 @@ def _searched(
     """
     matrix = code_matrix(relation, blanks)
     size = len(relation.columns) if largest is None else min(largest, len(relation.columns))
+    most = max(most, len(places))
     while True:
         try:
             found, used = _by_plan(matrix, places, size, most, progress, plan)
@@ -125,7 +128,9 @@ def _by_plan(
     cells = len(matrix) * (len(matrix) - 1) // 2 * matrix.shape[1]
     if plan is Plan.SMALL or (plan is None and cells <= _SMALL_CELLS):
         try:
-            return _small(matrix, places, largest, _SMALL_STEPS if plan is None else most), Plan.SMALL
+            if plan is None:
+                return _small(matrix, places, largest, _SMALL_STEPS, _SMALL_COMPARISONS), Plan.SMALL
+            return _small(matrix, places, largest, most, sys.maxsize), Plan.SMALL
         except TooManyError:
             if plan is not None:
                 raise
@@ -142,12 +147,17 @@ def _by_plan(
     return _pairs(matrix, places, largest, most, progress), Plan.PAIRS
 
 
-def _small(matrix: NDArray[np.int32], places: Sequence[int], largest: int, steps: int) -> dict[int, Hitting]:
+def _small(
+    matrix: NDArray[np.int32], places: Sequence[int], largest: int, steps: int, comparisons: int
+) -> dict[int, Hitting]:
     from pravix.discovery.hitting import hitting_sets
     from pravix.discovery.maximal import maximal, tighten_by_arrays
     from pravix.discovery.pairs import agree_sets
 
-    kept = maximal(agree_sets(matrix), matrix.shape[1], tighten_by_arrays)
+    sets = agree_sets(matrix)
+    if sets.shape[1] * len(sets) ** 2 > comparisons:
+        raise TooManyError
+    kept = maximal(sets, matrix.shape[1], tighten_by_arrays)
     result = {}
     for place in places:
         result[place], steps = hitting_sets(kept.edges(place), matrix.shape[1], largest, steps)
@@ -157,16 +167,22 @@ def _small(matrix: NDArray[np.int32], places: Sequence[int], largest: int, steps
 def _pairs(
     matrix: NDArray[np.int32], places: Sequence[int], largest: int, most: int, progress: Progress
 ) -> dict[int, Hitting]:
-    from pravix.discovery.hitting_compiled import hitting_sets
+    from pravix.discovery.hitting_compiled import Hypergraph
     from pravix.discovery.maximal import maximal
     from pravix.discovery.maximal_compiled import tighten
     from pravix.discovery.pairs_compiled import agree_sets
 
     kept = maximal(agree_sets(matrix, progress), matrix.shape[1], tighten)
-    result = {}
+    shared: Hypergraph | None = None
+    result, steps = {}, STEPS_FOR_A_SET * most
     for place in places:
-        result[place], whole = hitting_sets(kept.edges(place), matrix.shape[1], largest, most, progress)
+        chosen, allowed = kept.chosen(place), kept.allowed(place)
+        if 2 * np.count_nonzero(chosen) >= len(chosen):
+            graph = shared = shared or Hypergraph(kept.differing, matrix.shape[1])
+        else:
+            graph, chosen = Hypergraph(kept.edges(place), matrix.shape[1]), chosen[chosen]
+        result[place], steps = graph.hitting_sets(chosen, allowed, largest, most, steps, progress)
         most -= len(result[place].sets)
-        if not whole or most < 0:
+        if steps < 0 or most < 0:
             raise TooManyError
     return result
