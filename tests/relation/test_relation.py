@@ -2,6 +2,7 @@
 
 import numpy as np
 from hypothesis import given
+from hypothesis import strategies as st
 from samples import tables
 
 from pravix.relation.grouping import (
@@ -12,6 +13,7 @@ from pravix.relation.grouping import (
     group_numbers,
     groups_by,
 )
+from pravix.relation.grouping_compiled import dense
 from pravix.relation.profile import profile
 from pravix.relation.relation import Column, Relation
 
@@ -78,3 +80,11 @@ def test_different_blank_and_repeated_cells_make_up_the_column(relation):
         assert (found.distinct, found.blanks) == (len(set(cells)), relation.row_count - len(cells))
         assert found.distinct + found.blanks + found.repeats == relation.row_count
         assert all(cells.count(value) == times for value, times in found.examples)
+
+
+@given(st.lists(st.integers(0, 40), min_size=1, max_size=80))
+def test_hashing_numbers_keys_as_sorting_does(numbers):
+    keys = np.array(numbers, dtype=np.int64) * 10**15
+    assert (
+        dense(keys).tolist() == group_numbers([np.unique(keys, return_inverse=True)[1]], len(keys)).tolist()
+    )

@@ -25,8 +25,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.compiling import compiled
 from pravix.discovery.neighbours import Bounds, PositionList, Rows
+from pravix.relation.compiling import compiled
 
 Pairs = NDArray[np.int64]
 """For each dependent two rows that break the candidate, by position; -1 where it holds."""

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, everything
-from pravix.discovery.compiling import compiled
 from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import LOOKED_AT, Hitting
+from pravix.relation.compiling import compiled
 
 _AT_ONCE = 1 << 16
 _DEPTH = 24

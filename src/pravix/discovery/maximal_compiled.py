@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
-from pravix.discovery.compiling import compiled
+from pravix.relation.compiling import compiled
 
 
 @compiled

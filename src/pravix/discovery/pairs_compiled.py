@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, distinct, word_count
-from pravix.discovery.compiling import compiled
 from pravix.discovery.discovered import Progress, silent
 from pravix.discovery.wordset import Slots, WordSet, insert_all
+from pravix.relation.compiling import compiled
 
 Bytes = NDArray[np.uint8]
 

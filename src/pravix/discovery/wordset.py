@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
-from pravix.discovery.compiling import compiled
+from pravix.relation.compiling import compiled
 
 Slots = NDArray[np.int64]
 """A power of two of slots; each holds the number of a set, counted from 1, or 0 where it is free."""

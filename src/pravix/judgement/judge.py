@@ -11,7 +11,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.discovery.discovered import Discovery
-from pravix.discovery.search import discover_keys
+from pravix.discovery.search import MOST, discover_keys
 from pravix.errors import InputError
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.kinds import Thing, thing
@@ -25,6 +25,8 @@ from pravix.theory.dependency import Dependency, in_order, written_in_order
 
 WEIGHED_TO = 3
 """Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
+
+_KEYS_COMPARED = 20_000
 
 
 @dataclass(frozen=True)
@@ -254,5 +256,9 @@ def _row_key(
     if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
         return best
     rest = [name for name in relation.names if name not in described and name not in opaque]
-    larger = discover_keys(relation.project(rest)).keys
-    return min(filter(usable, {*larger, *([best] if best is not None else [])}), key=best_first, default=None)
+    for most in (_KEYS_COMPARED, MOST):
+        larger = filter(usable, discover_keys(relation.project(rest), most=most).keys)
+        best = min([*larger, *([best] if best is not None else [])], key=best_first, default=None)
+        if best is not None:
+            break
+    return best
