@@ -25,18 +25,14 @@ def sixteen_values(rows: int = 20_000) -> Cells:
 def many_dependencies(rows: int = 300, columns: int = 25) -> Cells:
     """Columns of few values that have nothing to do with each other: everything holds by luck."""
     draw = np.random.default_rng(12)
-    return np.column_stack([draw.integers(0, size, rows) for size in draw.integers(2, 7, columns)])
+    return np.column_stack([draw.integers(0, size, rows) for size in draw.integers(2, 6, columns)])
 
 
-def wide(rows: int = 1_000, columns: int = 60) -> Cells:
-    """A dozen things with four facts each: a wide sheet as people keep it."""
+def wide(rows: int = 1_000, categories: int = 23, measures: int = 37) -> Cells:
+    """A wide sheet: categories of few values, and measures of which hardly two are equal."""
     draw = np.random.default_rng(13)
-    result = []
-    for size in draw.integers(60, 300, columns // 5):
-        thing = draw.integers(0, size, rows)
-        result.append(thing)
-        result += [draw.integers(0, size // part, size)[thing] for part in (1, 2, 4, 8)]
-    return np.column_stack(result)
+    columns = [draw.integers(0, size, rows) for size in draw.integers(2, 6, categories)]
+    return np.column_stack((*columns, *(draw.integers(0, 100_000, rows) for _ in range(measures))))
 
 
 def denormalised(rows: int = 1_000_000) -> Cells:
