@@ -149,3 +149,10 @@ def test_a_closed_pipe_is_no_error(tmp_path, sheet):
         check=True,
     )
     assert done.stderr == ""
+
+
+def test_the_folder_itself_is_no_source(pravix):
+    run = pravix("keys", ".")
+    assert run.status == 2
+    assert run.err.startswith("pravix: error: ")
+    assert "fault" not in run.err

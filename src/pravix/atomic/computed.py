@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
@@ -257,47 +257,41 @@ def _compared(relation: Relation, formula: Formula, texts: Sequence[str]) -> Com
 
 def _computed_texts(relation: Relation) -> list[Computed]:
     """Return columns that are a part of another column, or two columns put together."""
-    texts = {column.name: column for column in relation.columns if column.distinct > 1}
+    varied = [column for column in relation.columns if column.distinct > 1]
+    texts_in: dict[int, dict[str, str]] = {}
     found = []
     for target in relation.columns:
         values = target.present_values
         if len(values) < 3 or relation.row_count - target.blanks < _FEWEST_ROWS:
             continue
         row = int(np.argmax(target.codes > 0))
-        cell = target.text(row)
-        for name, column in texts.items():
-            start = column.text(row).find(cell)
-            if (
-                name == target.name
-                or start < 0
-                or len(column.text(row)) == len(cell)
-                or column.distinct < len(values)
-            ):
+        if row not in texts_in:
+            texts_in[row] = {column.name: column.text(row) for column in varied}
+        texts, cell = texts_in[row], target.text(row)
+        for name, text in texts.items():
+            if len(text) <= len(cell) or cell not in text or name == target.name:
                 continue
+            if relation.column(name).distinct < len(values):
+                continue
+            start = text.find(cell)
             formula = Formula(target.name, "part", (name,), start=start, end=start + len(cell))
             if _holds_on_sample(relation, formula, target) and (
                 part := _compared(relation, formula, target.texts())
             ):
                 found.append(part)
-        found += _joins(relation, target, cell, row, texts)
+        found += _joins(relation, target, cell, texts)
     return found
 
 
-def _joins(
-    relation: Relation, target: Column, cell: str, row: int, texts: dict[str, Column]
-) -> list[Computed]:
-    ends = [name for name, column in texts.items() if name != target.name and column.text(row)]
-    first = [name for name in ends if cell.startswith(texts[name].text(row))]
-    last = [name for name in ends if cell.endswith(texts[name].text(row))]
+def _joins(relation: Relation, target: Column, cell: str, texts: Mapping[str, str]) -> list[Computed]:
+    ends = {name: text for name, text in texts.items() if 0 < len(text) < len(cell) and name != target.name}
+    first = [name for name, text in ends.items() if cell.startswith(text)]
+    last = [name for name, text in ends.items() if cell.endswith(text)]
     found = []
     for one in first:
         for other in last:
-            between = cell[len(texts[one].text(row)) : len(cell) - len(texts[other].text(row))]
-            if (
-                one == other
-                or len(texts[one].text(row)) + len(texts[other].text(row)) > len(cell)
-                or len(between) > 3
-            ):
+            between = cell[len(ends[one]) : len(cell) - len(ends[other])]
+            if one == other or len(ends[one]) + len(ends[other]) > len(cell) or len(between) > 3:
                 continue
             formula = Formula(target.name, "join", (one, other), between=between)
             if _holds_on_sample(relation, formula, target) and (

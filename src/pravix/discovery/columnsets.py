@@ -8,7 +8,7 @@ places of the columns are compared one by one.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from functools import cached_property
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,6 +98,15 @@ def _as_records(sets: Words) -> NDArray[np.generic]:
     return np.ascontiguousarray(sets.astype(">u8")).view(f"V{8 * sets.shape[1]}")[:, 0]
 
 
+@lru_cache(maxsize=4)
+def _names_by_byte(names: tuple[str, ...]) -> list[list[tuple[str, ...]]]:
+    """Return, for each eight columns, the names of every combination of them."""
+    return [
+        [tuple(name for bit, name in enumerate(part) if byte >> 7 - bit & 1) for byte in range(256)]
+        for part in (names[start : start + 8] for start in range(0, len(names), 8))
+    ]
+
+
 class ColumnSets:
     """Sets of column names, kept as words and named when they are asked for."""
 
@@ -105,19 +114,12 @@ class ColumnSets:
         self.words = words
         self.names = tuple(names)
 
-    @cached_property
-    def _by_byte(self) -> list[list[tuple[str, ...]]]:
-        """For each eight columns, the names of every combination of them."""
-        return [
-            [tuple(name for bit, name in enumerate(part) if byte >> 7 - bit & 1) for byte in range(256)]
-            for part in (self.names[start : start + 8] for start in range(0, len(self.names), 8))
-        ]
-
     def __len__(self) -> int:
         return len(self.words)
 
     def __iter__(self) -> Iterator[frozenset[str]]:
+        by_byte = _names_by_byte(self.names)
         rows = self.words.astype(">u8").view(np.uint8).reshape(-1, 8 * self.words.shape[1])
-        for row in rows[:, : len(self._by_byte)].tolist():
-            parts = zip(self._by_byte, row, strict=True)
+        for row in rows[:, : len(by_byte)].tolist():
+            parts = zip(by_byte, row, strict=True)
             yield frozenset(name for named, byte in parts if byte for name in named[byte])

@@ -31,7 +31,7 @@ class Plan(Enum):
     HYBRID = "like rows compared, candidates checked on all rows, in compiled code"
 
 
-_SMALL_CELLS = 150_000_000
+_SMALL_CELLS = 100_000_000
 _SMALL_STEPS = 100_000
 _SMALL_COMPARISONS = 400_000_000
 _FEW_CELLS = 500_000_000
@@ -81,7 +81,7 @@ def discover_keys(
 
 
 def code_matrix(relation: Relation, blanks: Blanks) -> NDArray[np.int32]:
-    """Return the codes row by column, dense from 0; distinct blanks each get a code of their own."""
+    """Return the codes row by column, small numbers from 0; distinct blanks each get a code of their own."""
     matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32)
     for place, column in enumerate(relation.columns):
         matrix[:, place] = column.codes

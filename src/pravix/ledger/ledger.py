@@ -93,6 +93,8 @@ def default_path(source: str) -> str | None:
     if source == STANDARD_INPUT or is_url(source):
         return None
     path = Path(source)
+    if not path.name:
+        return None
     return str(path.with_name(path.name.split(".")[0] + ".ledger.toml"))
 
 
