@@ -35,7 +35,7 @@ _SMALL_CELLS = 100_000_000
 _SMALL_STEPS = 100_000
 _SMALL_COMPARISONS = 400_000_000
 _FEW_CELLS = 500_000_000
-_MANY_CELLS = 60_000_000_000
+_MANY_CELLS = 200_000_000_000
 _CELLS_FOR_A_ROW = 30
 """Cells of pairs that are compared in the time in which a check looks at one row."""
 
