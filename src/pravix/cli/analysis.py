@@ -14,6 +14,7 @@ from pravix.atomic.answer import Answer
 from pravix.cli.progress import in_background
 from pravix.discovery.discovered import Blanks, Discovery
 from pravix.discovery.search import MOST, discover, discover_keys
+from pravix.judgement.model import WEIGHED_TO
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
@@ -25,9 +26,6 @@ if TYPE_CHECKING:
     from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
     from pravix.judgement.judge import Judgement
-
-WEIGHED_TO = 3
-"""Columns in the largest determinant that commands search which need only rules that are weighed."""
 
 _PROMPTLY_WEIGHED = 30_000
 

@@ -35,13 +35,6 @@ def to_integers(sets: Words) -> list[int]:
     return [int.from_bytes(data[start : start + size], "big") for start in range(0, len(data), size)]
 
 
-def single(place: int, words: int) -> Words:
-    """Return the set of one column, as one row of words."""
-    row = np.zeros(words, dtype=np.uint64)
-    row[place // 64] = np.uint64(1) << np.uint64(63 - place % 64)
-    return row
-
-
 def everything(width: int) -> Words:
     """Return the set of all columns, as one row of words."""
     row: Words = from_places([range(width)], word_count(width))[0]

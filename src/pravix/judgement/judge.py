@@ -15,16 +15,21 @@ from pravix.discovery.search import MOST, discover_keys
 from pravix.errors import InputError
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.kinds import Thing, thing
-from pravix.judgement.model import BELIEVED_FROM, GOOD_ROW_KEY, Weighing, hopeless, row_key_bits, weigh
+from pravix.judgement.model import (
+    BELIEVED_FROM,
+    GOOD_ROW_KEY,
+    WEIGHED_TO,
+    Weighing,
+    hopeless,
+    row_key_bits,
+    weigh,
+)
 from pravix.judgement.standing import JudgedRules
 from pravix.relation.grouping import first_positions, groups_by
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order, written_in_order
-
-WEIGHED_TO = 3
-"""Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
 
 _KEYS_COMPARED = 20_000
 

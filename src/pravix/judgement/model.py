@@ -21,6 +21,9 @@ from pravix.theory.dependency import Dependency
 BELIEVED_FROM = 3.0
 """Bits from which a rule is believed."""
 
+WEIGHED_TO = 3
+"""Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
+
 EVIDENCE_CAP = 40.0
 """The most that the rows can say for one rule, in bits."""
 

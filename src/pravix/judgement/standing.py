@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import ColumnSets, Words, holding, single, word_count
+from pravix.discovery.columnsets import ColumnSets, Words, from_places, holding, word_count
 from pravix.discovery.discovered import Dependencies
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.model import Weighing
@@ -119,8 +119,6 @@ class JudgedRules:
         return holding(reached, place)
 
     def _words(self, columns: Collection[str]) -> Words:
-        words = np.zeros(word_count(len(self._names)), dtype=np.uint64)
-        for place, name in enumerate(self._names):
-            if name in columns:
-                words |= single(place, len(words))
+        places = [place for place, name in enumerate(self._names) if name in columns]
+        words: Words = from_places([places], word_count(len(self._names)))[0]
         return words

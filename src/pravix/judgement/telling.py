@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.judge import WEIGHED_TO, Judgement
+from pravix.judgement.judge import Judgement
 from pravix.judgement.kinds import Thing
+from pravix.judgement.model import WEIGHED_TO
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
