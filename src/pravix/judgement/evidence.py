@@ -18,8 +18,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.relation.grouping import blank_in, distinct_rows, first_positions, groups_by
-from pravix.relation.relation import BLANK, Relation
+from pravix.relation.grouping import Groupings, Groups, blank_in, first_positions
+from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
 
 
@@ -42,50 +42,58 @@ class Evidence:
     example: tuple[int, int] | None
 
 
-def gather(relation: Relation, rule: Dependency, observed: Sequence[str]) -> Evidence:
+def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str]) -> Evidence:
     """Return the evidence of a relation's rows for a rule that holds in them.
 
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
     to their distinct combinations there, so that a fact that is repeated because its thing is repeated
-    counts once. A blank on either side is no evidence. n log n in the rows.
+    counts once. A blank on either side is no evidence. Linear in the rows once they are grouped.
     """
-    determinant = sorted(rule.determinant)
-    wanted = list(dict.fromkeys([*observed, *determinant, rule.dependent]))
-    rows = distinct_rows(relation, wanted) if observed else relation.project(wanted)
-    rows = rows.take(np.flatnonzero(~blank_in(rows, wanted if observed else [*determinant, rule.dependent])))
-    if rows.row_count == 0:
+    relation = groupings.relation
+    columns = rule.columns | set(observed)
+    positions = first_positions(groupings.of(columns)) if observed else np.arange(relation.row_count)
+    positions = positions[~blank_in(relation, columns)[positions]]
+    if len(positions) == 0:
         return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
-    groups = groups_by(rows, determinant)
-    first = first_positions(groups)
-    repeated = np.ones(rows.row_count, dtype=np.bool_)
-    repeated[first] = False
+    first = _first_alike(groupings.of(rule.determinant)[positions])
+    repeated = first != np.arange(len(first))
     surprise = min(
-        (_surprise(rows, part, rule.dependent) for part in _parts(determinant)),
+        (_surprise(groupings, part, rule.dependent, positions) for part in _parts(rule.determinant)),
         key=lambda bits: bits[repeated].sum(),
     )
     example = None
     if repeated.any():
         best = int(np.flatnonzero(repeated)[np.argmax(surprise[repeated])])
-        example = (int(rows.row_numbers[first[groups[best]]]), int(rows.row_numbers[best]))
+        numbers = relation.row_numbers[positions]
+        example = (int(numbers[first[best]]), int(numbers[best]))
     return Evidence(
         tuple(observed),
-        rows.row_count,
-        len(first),
+        len(positions),
+        int(np.count_nonzero(~repeated)),
         int(repeated.sum()),
         float(surprise[repeated].sum()),
         example,
     )
 
 
-def _parts(determinant: Sequence[str]) -> list[list[str]]:
+def _first_alike(groups: Groups) -> Groups:
+    """Return, for each place, the first place with the same group."""
+    first = np.empty(int(groups.max()) + 1, dtype=np.intp)
+    first[groups[::-1]] = np.arange(len(groups))[::-1]
+    return first[groups]
+
+
+def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
     """Return a determinant without each of its columns in turn."""
-    return [[name for name in determinant if name != left_out] for left_out in determinant]
+    return [determinant - {left_out} for left_out in sorted(determinant)]
 
 
-def _surprise(rows: Relation, part: Sequence[str], dependent: str) -> NDArray[np.float64]:
-    """Return, for each row, the bits of its dependent among the rows that agree with it on ``part``."""
-    groups = groups_by(rows, part)
-    agreeing = groups_by(rows, [*part, dependent])
+def _surprise(
+    groupings: Groupings, part: frozenset[str], dependent: str, positions: Positions
+) -> NDArray[np.float64]:
+    """Return, for each position, the bits of its dependent among those that agree with it on ``part``."""
+    groups = groupings.of(part)[positions]
+    agreeing = groupings.of(part | {dependent})[positions]
     share = np.bincount(agreeing)[agreeing] / np.bincount(groups)[groups]
     bits: NDArray[np.float64] = -np.log2(share)
     return bits

@@ -14,18 +14,22 @@ from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
 from pravix.errors import InputError
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
-from pravix.judgement.kinds import Thing, thing
+from pravix.judgement.header import Header
+from pravix.judgement.kinds import Thing, things
 from pravix.judgement.model import (
     BELIEVED_FROM,
     GOOD_ROW_KEY,
     WEIGHED_TO,
+    Role,
     Weighing,
+    choice_bits,
     hopeless,
+    known_thing_bits,
     row_key_bits,
     weigh,
 )
 from pravix.judgement.standing import JudgedRules
-from pravix.relation.grouping import first_positions, groups_by
+from pravix.relation.grouping import Groupings
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.closure import closure, derivation
@@ -74,24 +78,26 @@ def judge(
                 f"the ledger rejects {denied}, which follows from what it accepts: {told}",
                 "Change one of these decisions in the ledger.",
             )
-    things = {column.name: thing(column) for column in relation.columns}
-    weighed = _weighed(relation, discovery, things, accepted, rejected, frozenset(opaque))
+    kinds = things(relation.columns)
+    order, header = _FinestFirst(relation, kinds), Header(relation.names, kinds)
+    weighed = _weighed(relation, discovery, order, header, accepted, rejected, frozenset(opaque))
     believed = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
-    believed += _constants_by_name(relation, discovery, believed, things)
+    believed += _constants_by_header(relation, discovery, believed, header, order)
     totals = {rule: weighing.total for rule, (_, weighing) in weighed.items()}
     trusted = _without_rejected(believed, totals, accepted, rejected)
-    row_key = _row_key(relation, discovery, trusted, things, rejected, opaque)
+    row_key = _row_key(relation, discovery, trusted, kinds, rejected, opaque)
     by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
     rules = JudgedRules(
         relation.names, discovery.dependencies, accepted, rejected, (*trusted, *by_key), weighed
     )
-    return Judgement(rules, tuple(trusted), row_key, things, discovery.searched_to)
+    return Judgement(rules, tuple(trusted), row_key, kinds, discovery.searched_to)
 
 
 def _weighed(
     relation: Relation,
     discovery: Discovery,
-    things: Mapping[str, Thing],
+    order: _FinestFirst,
+    header: Header,
     accepted: Collection[Dependency],
     rejected: Collection[Dependency],
     opaque: frozenset[str],
@@ -103,31 +109,55 @@ def _weighed(
         if rule.determinant
         and not rule.determinant & opaque
         and rule not in rejected
-        and not hopeless(rule, things)
+        and not hopeless(rule, order.things)
         and fits_a_key(relation, rule)
     ]
-    order = _FinestFirst(relation, things)
     known = dict.fromkeys(rule for rule in accepted if rule.determinant)
     result: dict[Dependency, tuple[Evidence, Weighing]] = {}
     singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=order.of_rule)
     composites = sorted((rule for rule in candidates if len(rule.determinant) > 1), key=order.of_rule)
-    for rule in (*singles, *composites, *singles):
-        known.pop(rule, None)
-        thing_described = _thing_described(rule, known, order)
-        columns = len(closure(thing_described, known)) if thing_described else len(relation.names)
-        evidence = gather(relation, rule, in_order(thing_described, relation.names))
-        identifies = any(other.determinant == rule.determinant for other in known)
-        weighing = weigh(rule, evidence, things, columns, identifies)
-        result[rule] = evidence, weighing
-        if weighing.total >= BELIEVED_FROM:
-            known[rule] = None
+    for part in (singles, composites, singles):
+        for rule in part:
+            known.pop(rule, None)
+            described = _thing_described(rule, known, order)
+            evidence = gather(order.groupings, rule, in_order(described, relation.names))
+            columns = len(closure(described, known)) if described else len(relation.names)
+            weighing = weigh(
+                rule,
+                evidence,
+                order.things,
+                choice=choice_bits(len(rule.determinant), columns),
+                names=header.names_bits(rule),
+                place=header.place_bits(rule),
+                role=_role(rule, evidence, known, order),
+            )
+            result[rule] = evidence, weighing
+            if weighing.total >= BELIEVED_FROM:
+                known[rule] = None
+        header.learn(known)
     return result
 
 
-_IDENTIFYING = (
-    Thing.IDENTIFIER,
-    Thing.LABEL,
-    Thing.TITLE,
+def _role(
+    rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: _FinestFirst
+) -> Role:
+    """Return what a rule would do beside those that are known."""
+    identifies = order.named_thing(rule.determinant) or any(
+        other.determinant == rule.determinant for other in known
+    )
+    if evidence.tests == 0:
+        if rule.dependent in evidence.observed:
+            return Role.BACK
+        if not order.leads(rule.determinant):
+            return Role.UNTESTED
+    return Role.FURTHER if identifies else Role.FIRST
+
+
+_REFERRED_BY = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.SERIAL)
+_ORDER_OF_KINDS = (
+    *_REFERRED_BY,
+    Thing.DETAIL,
+    Thing.CONTACT,
     Thing.NUMBER,
     Thing.MARK,
     Thing.MOMENT,
@@ -140,25 +170,55 @@ class _FinestFirst:
     """The order in which rules are judged: determinants with most different values first."""
 
     def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
-        self._relation = relation
-        self._things = things
+        self.groupings = Groupings(relation)
+        self.things = things
         self._place = {name: place for place, name in enumerate(relation.names)}
-        self._sizes: dict[frozenset[str], int] = {}
+        first: dict[tuple[str, ...], int] = {}
+        self._noun_place = {
+            name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
+        }
 
-    def size(self, columns: frozenset[str]) -> int:
-        """Return how many different values a set of columns has; each is counted once."""
-        if columns not in self._sizes:
-            self._sizes[columns] = len(first_positions(groups_by(self._relation, sorted(columns))))
-        return self._sizes[columns]
+    def size(self, columns: Collection[str]) -> int:
+        """Return how many different values a set of columns has."""
+        return self.groupings.size(columns)
 
-    def of(self, determinant: frozenset[str]) -> tuple[int, int, int, int, list[int]]:
-        """Return the sorting key of a determinant; of equally fine ones identifiers and short names lead."""
-        kinds = sum(_IDENTIFYING.index(self._things[name]) for name in determinant)
-        length = sum(len(noun(name)) for name in determinant)
+    def of(self, determinant: frozenset[str]) -> tuple[int, int, bool, int, int, list[int]]:
+        """Return the sorting key of a determinant.
+
+        Of equally fine ones those that can be referred by lead, then those whose noun comes first in the
+        header; of the same noun identifiers lead.
+        """
+        kinds = [self.things[name] for name in determinant]
         places = sorted(self._place[name] for name in determinant)
-        return -self.size(determinant), len(determinant), kinds, length, places
+        return (
+            -self.size(determinant),
+            len(determinant),
+            not all(kind in _REFERRED_BY for kind in kinds),
+            sum(self._noun_place[name] for name in determinant),
+            sum(map(_ORDER_OF_KINDS.index, kinds)),
+            places,
+        )
 
-    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, int, int, list[int]], int]:
+    def named_thing(self, determinant: frozenset[str]) -> bool:
+        """Return whether a column leads its noun, and that noun stands in other names as well."""
+        (name, *more) = determinant
+        if more or self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(determinant):
+            return False
+        return any(share_noun(name, other) for other in self._place if other != name)
+
+    def leads(self, determinant: frozenset[str]) -> bool:
+        """Return whether a column comes before all others that are as fine and share its noun."""
+        if len(determinant) > 1:
+            return False
+        (name,) = determinant
+        alike = [
+            frozenset({other})
+            for other, place in self._noun_place.items()
+            if place == self._noun_place[name] and self.size({other}) >= self.size(determinant)
+        ]
+        return min(alike, key=self.of) == determinant
+
+    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, bool, int, int, list[int]], int]:
         """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
         return self.of(rule.determinant), self._place[rule.dependent]
 
@@ -187,26 +247,31 @@ def _thing_described(rule: Dependency, known: Collection[Dependency], order: _Fi
     return best
 
 
-def _constants_by_name(
+def _constants_by_header(
     relation: Relation,
     discovery: Discovery,
     believed: Collection[Dependency],
-    things: Mapping[str, Thing],
+    header: Header,
+    order: _FinestFirst,
 ) -> list[Dependency]:
-    """Return, for each constant column, the rule that its name suggests.
+    """Return, for each constant column, the rule that its name and its place suggest.
 
     The rows say nothing about a column that is the same in all of them. Where its name holds the noun of
     an identifier, or of a column that is believed to identify something (``drum_no`` and ``drum_kind``),
-    it describes that.
+    or where it stands among what describes that, it is taken to describe it too.
     """
-    order = _FinestFirst(relation, things)
     identifying = {rule.determinant for rule in believed if len(rule.determinant) == 1}
-    identifying |= {frozenset({name}) for name, kind in things.items() if kind is Thing.IDENTIFIER}
+    identifying |= {one for name in relation.names if order.named_thing(one := frozenset({name}))}
     found = []
     for constant in (rule.dependent for rule in discovery.dependencies.up_to(0)):
-        named = [one for one in identifying if constant not in one and share_noun(min(one), constant)]
-        rules = [Dependency(determinant, constant) for determinant in sorted(named, key=order.of)]
-        found += [rule for rule in rules if fits_a_key(relation, rule)][:1]
+        rules = [Dependency(one, constant) for one in sorted(identifying, key=order.of) if constant not in one]
+        told = {
+            rule: known_thing_bits(header.names_bits(rule), header.place_bits(rule))
+            for rule in rules
+            if fits_a_key(relation, rule)
+        }
+        best = max(told, key=lambda rule: told[rule], default=None)
+        found += [best] if best is not None and told[best] >= BELIEVED_FROM else []
     return found
 
 

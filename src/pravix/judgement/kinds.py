@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from enum import Enum
 
 from pravix.relation.relation import Column
 from pravix.relation.types import ColumnType, Kind, column_type
-from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, words
+from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, noun, words
 
 
 class Thing(Enum):
@@ -15,6 +17,9 @@ class Thing(Enum):
     IDENTIFIER = "identifier"
     LABEL = "word"
     TITLE = "name"
+    DETAIL = "detail of something else"
+    SERIAL = "number of fixed length"
+    CONTACT = "phone or e-mail"
     NUMBER = "number"
     MEASURE = "measure"
     MOMENT = "date or time"
@@ -23,6 +28,33 @@ class Thing(Enum):
 
 
 _PROSE_LENGTH = 40
+_CONTACT = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
+_SERIAL_DIGITS = 3
+_YEARS = range(1800, 2101)
+
+
+def things(columns: Sequence[Column]) -> dict[str, Thing]:
+    """Return the kind of thing that each column of a table holds.
+
+    Where the name of one begins the names of others (``keeper``, ``keeper_phone``), the others describe
+    it, and it identifies what they describe. Quadratic in the columns.
+    """
+    found = {column.name: thing(column) for column in columns}
+    names = {name: tuple(words(name)) for name in found}
+    begun = {name[:length] for name in names.values() for length in range(1, len(name))}
+    for name, kind in found.items():
+        if names[name] in begun and kind in (Thing.LABEL, Thing.NUMBER, Thing.SERIAL):
+            found[name] = Thing.IDENTIFIER
+    described = {tuple(noun(name)) for name, kind in found.items() if kind in (Thing.IDENTIFIER, Thing.TITLE)}
+    for name, kind in found.items():
+        begins = any(names[name][:length] in described for length in range(1, len(names[name])))
+        if begins and kind in (Thing.LABEL, Thing.IDENTIFIER) and not _identifies(names[name]):
+            found[name] = Thing.DETAIL
+    return found
+
+
+def _identifies(name: Sequence[str]) -> bool:
+    return bool(name) and name[-1] in IDENTIFIER_WORDS | LABEL_WORDS
 
 
 def thing(column: Column) -> Thing:
@@ -36,6 +68,9 @@ def thing(column: Column) -> Thing:
 
 def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     last = name[-1] if name else ""
+    values = column.present_values
+    if values and all(map(_CONTACT.fullmatch, values)) and found.kind not in (Kind.DATE, Kind.MOMENT):
+        return Thing.CONTACT
     if found.kind is Kind.DECIMAL:
         identifies = last in IDENTIFIER_WORDS and _same_scale(column)
         return Thing.IDENTIFIER if identifies else Thing.MEASURE
@@ -46,7 +81,9 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     if found.kind is Kind.INTEGER:
         if last in IDENTIFIER_WORDS:
             return Thing.IDENTIFIER
-        return Thing.MEASURE if MEASURE_WORDS & set(name) else Thing.NUMBER
+        if MEASURE_WORDS & set(name):
+            return Thing.MEASURE
+        return Thing.SERIAL if _fixed_length(values) else Thing.NUMBER
     if found.kind is Kind.CODE:
         return Thing.IDENTIFIER
     if last in IDENTIFIER_WORDS and last not in LABEL_WORDS:
@@ -54,6 +91,12 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     if found.length > _PROSE_LENGTH:
         return Thing.PROSE
     return Thing.TITLE if last in LABEL_WORDS else Thing.LABEL
+
+
+def _fixed_length(values: Sequence[str]) -> bool:
+    """Whether all numbers have the same number of digits, some of them, and are not all years."""
+    lengths = set(map(len, values))
+    return len(lengths) == 1 and min(lengths) >= _SERIAL_DIGITS and not all(int(v) in _YEARS for v in values)
 
 
 def _same_scale(column: Column) -> bool:

@@ -11,11 +11,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import Enum
 from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
+from pravix.judgement.header import BEST_NAMES
 from pravix.judgement.kinds import Thing
-from pravix.relation.words import noun, share_noun
+from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
 
 BELIEVED_FROM = 3.0
@@ -31,6 +33,9 @@ _IN_DETERMINANT = {
     Thing.IDENTIFIER: 1.0,
     Thing.LABEL: 0.0,
     Thing.TITLE: -1.0,
+    Thing.DETAIL: -3.0,
+    Thing.SERIAL: -3.0,
+    Thing.CONTACT: -6.0,
     Thing.MOMENT: -4.0,
     Thing.NUMBER: -9.0,
     Thing.MARK: -9.0,
@@ -38,52 +43,81 @@ _IN_DETERMINANT = {
     Thing.PROSE: -50.0,
 }
 _NOTHING_IDENTIFIES = -50.0
-_IDENTIFYING = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.NUMBER, Thing.MARK)
+_IDENTIFYING = frozenset(Thing) - {Thing.MOMENT, Thing.MEASURE, Thing.PROSE}
+_KNOWN_THING = 2.0
+_UNTESTED = -50.0
+_BACK = -1.0
 _EACH_FURTHER_COLUMN = -4.0
-_SHARED_NOUN = 6.0
 
 
 @dataclass(frozen=True)
 class Weighing:
     """The account of one rule, in bits: what speaks for it (positive) and against it (negative).
 
-    ``rows`` is the evidence, ``choice`` the price of picking this determinant among all of its size,
-    ``determinant`` what its kind says, ``names`` what the names say.
+    ``rows`` is the evidence, ``choice`` the price of picking this determinant among all that could have
+    been picked, ``determinant`` what its kind says, ``names`` what the names say, ``place`` what the place
+    of the dependent in the header says.
     """
 
     rows: float
     choice: float
     determinant: float
     names: float
+    place: float
 
     @property
     def total(self) -> float:
         """The sum of all bits."""
-        return self.rows + self.choice + self.determinant + self.names
+        return self.rows + self.choice + self.determinant + self.names + self.place
+
+
+class Role(Enum):
+    """What a rule would do beside those that are known."""
+
+    FIRST = "its determinant is not known to identify anything"
+    FURTHER = "its determinant is known to identify something"
+    BACK = "it leads back, one to one, to what determines its determinant"
+    UNTESTED = "no determinant value comes again"
 
 
 def weigh(
-    rule: Dependency, evidence: Evidence, things: Mapping[str, Thing], columns: int, identifies: bool
+    rule: Dependency,
+    evidence: Evidence,
+    things: Mapping[str, Thing],
+    role: Role,
+    choice: float,
+    names: float,
+    place: float,
 ) -> Weighing:
-    """Return the account of a rule.
+    """Return the account of a rule, given the bits of its choice, its names and its place.
 
-    ``columns`` is how many columns its determinant was chosen from; ``identifies`` says that another
-    rule with this determinant is believed already, so that the choice is paid for.
+    A determinant that is known to identify something has paid for its choice and its kind.
     """
-    size = len(rule.determinant)
-    price = log2(max(1, comb(columns - 1, size))) - _EACH_FURTHER_COLUMN * (size - 1)
-    return Weighing(
-        rows=min(evidence.bits, EVIDENCE_CAP),
-        choice=0.0 if identifies else -price,
-        determinant=determinant_bits([things[name] for name in rule.determinant]),
-        names=_SHARED_NOUN if any(share_noun(name, rule.dependent) for name in rule.determinant) else 0.0,
-    )
+    kind = determinant_bits([things[name] for name in rule.determinant])
+    rows = min(evidence.bits, EVIDENCE_CAP)
+    if role is Role.UNTESTED:
+        return Weighing(rows, choice, _UNTESTED, names, place)
+    if role is Role.BACK:
+        return Weighing(rows, _BACK, kind, names, 0.0)
+    if role is Role.FURTHER:
+        return Weighing(rows, 0.0, _KNOWN_THING, names, place)
+    return Weighing(rows, choice, kind, names, place)
+
+
+def known_thing_bits(names: float, place: float) -> float:
+    """Return what speaks for a constant column describing a known thing: the rows say nothing."""
+    return _KNOWN_THING + names + place
+
+
+def choice_bits(size: int, columns: int) -> float:
+    """Return the price of picking a determinant of ``size`` columns from ``columns``."""
+    return -log2(max(1, comb(columns - 1, size))) + _EACH_FURTHER_COLUMN * (size - 1)
 
 
 def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
     """Return whether no evidence could make a rule believed, because of what its determinant holds."""
     prior = determinant_bits([things[name] for name in rule.determinant])
-    best = EVIDENCE_CAP + prior + _SHARED_NOUN
+    best = EVIDENCE_CAP + prior + BEST_NAMES
     return best < BELIEVED_FROM
 
 
@@ -99,6 +133,9 @@ _IN_ROW_KEY = {
     Thing.IDENTIFIER: -2.0,
     Thing.LABEL: -5.0,
     Thing.TITLE: -6.0,
+    Thing.DETAIL: -8.0,
+    Thing.SERIAL: -4.5,
+    Thing.CONTACT: -12.0,
     Thing.MOMENT: -5.0,
     Thing.NUMBER: -6.0,
     Thing.MARK: -12.0,

@@ -7,7 +7,8 @@ The Computer Journal 42(2), 1999.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import OrderedDict
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +21,8 @@ Groups = NDArray[np.intp]
 
 
 _COMPILED_FROM = 20_000
+_TABLE_SPREAD = 64
+_KEPT_ENTRIES = 20_000_000
 
 
 def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Groups:
@@ -42,6 +45,11 @@ def _dense(keys: NDArray[np.int64]) -> Groups:
         from pravix.relation.grouping_compiled import dense
 
         return dense(keys)
+    if keys.max() < _TABLE_SPREAD * len(keys):
+        first_of = np.empty(int(keys.max()) + 1, dtype=np.intp)
+        first_of[keys[::-1]] = np.arange(len(keys))[::-1]
+        first = first_of[keys]
+        return (np.cumsum(first == np.arange(len(keys))) - 1)[first]
     _, first, inverse = np.unique(keys, return_index=True, return_inverse=True)
     order = np.empty(len(first), dtype=np.intp)
     order[np.argsort(first, kind="stable")] = np.arange(len(first))
@@ -54,8 +62,50 @@ def groups_by(relation: Relation, names: Iterable[str]) -> Groups:
 
 
 def first_positions(groups: Groups) -> Positions:
-    """Return, for each group, the position of its first row."""
-    return np.unique(groups, return_index=True)[1]
+    """Return, for each group, the position of its first row. Linear: groups are numbered as they appear."""
+    return np.flatnonzero(np.diff(np.maximum.accumulate(groups), prepend=-1))
+
+
+class Groupings:
+    """The groups of a relation's rows by many sets of columns, each worked out once and kept.
+
+    The ones not asked for lately are forgotten when together they would take much memory.
+    """
+
+    def __init__(self, relation: Relation) -> None:
+        self.relation = relation
+        self._place = {name: place for place, name in enumerate(relation.names)}
+        self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
+        self._sizes: dict[frozenset[str], int] = {}
+
+    def of(self, columns: Collection[str]) -> Groups:
+        """Return the group of each row by a set of columns."""
+        wanted = frozenset(columns)
+        if wanted in self._kept:
+            self._kept.move_to_end(wanted)
+            return self._kept[wanted]
+        groups = self._made(wanted)
+        self._kept[wanted] = groups
+        if len(self._kept) * self.relation.row_count > _KEPT_ENTRIES:
+            self._kept.popitem(last=False)
+        return groups
+
+    def size(self, columns: Collection[str]) -> int:
+        """Return how many different combinations a set of columns has."""
+        wanted = frozenset(columns)
+        if wanted not in self._sizes:
+            self._sizes[wanted] = int(self.of(wanted).max(initial=-1)) + 1
+        return self._sizes[wanted]
+
+    def _made(self, columns: frozenset[str]) -> Groups:
+        """Return the groups, made from those of a part that is kept where there is one."""
+        names = sorted(columns, key=self._place.__getitem__)
+        for left_out in reversed(names):
+            part = columns - {left_out}
+            if part in self._kept:
+                codes = [self._kept[part], self.relation.column(left_out).codes]
+                return group_numbers(codes, self.relation.row_count)
+        return groups_by(self.relation, names)
 
 
 def distinct_rows(relation: Relation, names: Sequence[str]) -> Relation:
