@@ -29,6 +29,7 @@ class Header:
         identifying = [name for name in names if things[name] in (Thing.IDENTIFIER, Thing.TITLE)]
         nouns = {tuple(noun(name)): None for name in identifying}
         self._before = dict(zip(names[1:], names, strict=False))
+        self._after = dict(zip(names, names[1:], strict=False))
         self._owned = {
             name: any(tuple(words(name)[: len(one)]) == one for one in nouns if one)
             for name in names
@@ -48,10 +49,16 @@ class Header:
             return _SHARED_NOUN
         return _ANOTHER_NOUN if self._owned.get(rule.dependent) else 0.0
 
-    def place_bits(self, rule: Dependency) -> float:
-        """Return what the place of the dependent says, as far as places tell anything in this file."""
+    def place_bits(self, rule: Dependency, both_sides: bool = False) -> float:
+        """Return what the place of the dependent says, as far as places tell anything in this file.
+
+        It stands beside its thing where the column before it does; with ``both_sides`` the one after it too.
+        """
         block = self._blocks.get(rule.determinant, rule.determinant)
-        return self._beside if self._before.get(rule.dependent) in block else self._apart
+        beside = self._before.get(rule.dependent) in block
+        if both_sides:
+            beside &= self._after.get(rule.dependent, rule.dependent) in block | {rule.dependent}
+        return self._beside if beside else self._apart
 
     def learn(self, known: Collection[Dependency]) -> None:
         """Learn from known rules how often a dependent stands right after its thing, against chance."""

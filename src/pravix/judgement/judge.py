@@ -153,9 +153,11 @@ def _role(
     return Role.FURTHER if identifies else Role.FIRST
 
 
-_REFERRED_BY = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.SERIAL)
 _ORDER_OF_KINDS = (
-    *_REFERRED_BY,
+    Thing.IDENTIFIER,
+    Thing.LABEL,
+    Thing.TITLE,
+    Thing.SERIAL,
     Thing.DETAIL,
     Thing.CONTACT,
     Thing.NUMBER,
@@ -164,6 +166,7 @@ _ORDER_OF_KINDS = (
     Thing.MEASURE,
     Thing.PROSE,
 )
+_FIT = _ORDER_OF_KINDS.index(Thing.SERIAL)
 
 
 class _FinestFirst:
@@ -174,37 +177,35 @@ class _FinestFirst:
         self.things = things
         self._place = {name: place for place, name in enumerate(relation.names)}
         first: dict[tuple[str, ...], int] = {}
-        self._noun_place = {
+        self._thing_place = {
             name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
         }
+        self._unfitness = {name: _ORDER_OF_KINDS.index(kind) for name, kind in things.items()}
+        self._named_things = frozenset(filter(self._names_a_thing, relation.names))
+        self._unfitness |= dict.fromkeys(self._named_things, 0)
 
     def size(self, columns: Collection[str]) -> int:
         """Return how many different values a set of columns has."""
         return self.groupings.size(columns)
 
-    def of(self, determinant: frozenset[str]) -> tuple[int, int, bool, int, int, list[int]]:
+    def of(self, determinant: frozenset[str]) -> tuple[int, ...]:
         """Return the sorting key of a determinant.
 
-        Of equally fine ones those that can be referred by lead, then those whose noun comes first in the
-        header; of the same noun identifiers lead.
+        Of equally fine ones those that can refer to something lead, then those whose thing comes first in
+        the header; of one thing's columns those that are fitter to refer by.
         """
-        kinds = [self.things[name] for name in determinant]
-        places = sorted(self._place[name] for name in determinant)
         return (
             -self.size(determinant),
             len(determinant),
-            not all(kind in _REFERRED_BY for kind in kinds),
-            sum(self._noun_place[name] for name in determinant),
-            sum(map(_ORDER_OF_KINDS.index, kinds)),
-            places,
+            sum(self._unfitness[name] > _FIT for name in determinant),
+            sum(self._thing_place[name] for name in determinant),
+            sum(self._unfitness[name] for name in determinant),
+            *sorted(self._place[name] for name in determinant),
         )
 
     def named_thing(self, determinant: frozenset[str]) -> bool:
         """Return whether a column leads its noun, and that noun stands in other names as well."""
-        (name, *more) = determinant
-        if more or self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(determinant):
-            return False
-        return any(share_noun(name, other) for other in self._place if other != name)
+        return len(determinant) == 1 and determinant <= self._named_things
 
     def leads(self, determinant: frozenset[str]) -> bool:
         """Return whether a column comes before all others that are as fine and share its noun."""
@@ -213,12 +214,17 @@ class _FinestFirst:
         (name,) = determinant
         alike = [
             frozenset({other})
-            for other, place in self._noun_place.items()
-            if place == self._noun_place[name] and self.size({other}) >= self.size(determinant)
+            for other in self._place
+            if noun(other) == noun(name) and self.size({other}) >= self.size(determinant)
         ]
         return min(alike, key=self.of) == determinant
 
-    def of_rule(self, rule: Dependency) -> tuple[tuple[int, int, bool, int, int, list[int]], int]:
+    def _names_a_thing(self, name: str) -> bool:
+        if self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(frozenset({name})):
+            return False
+        return any(share_noun(name, other) for other in self._place if other != name)
+
+    def of_rule(self, rule: Dependency) -> tuple[tuple[int, ...], int]:
         """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
         return self.of(rule.determinant), self._place[rule.dependent]
 
@@ -266,7 +272,7 @@ def _constants_by_header(
     for constant in (rule.dependent for rule in discovery.dependencies.up_to(0)):
         rules = [Dependency(one, constant) for one in sorted(identifying, key=order.of) if constant not in one]
         told = {
-            rule: known_thing_bits(header.names_bits(rule), header.place_bits(rule))
+            rule: known_thing_bits(header.names_bits(rule), header.place_bits(rule, both_sides=True))
             for rule in rules
             if fits_a_key(relation, rule)
         }

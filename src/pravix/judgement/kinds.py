@@ -18,7 +18,7 @@ class Thing(Enum):
     LABEL = "word"
     TITLE = "name"
     DETAIL = "detail of something else"
-    SERIAL = "number of fixed length"
+    SERIAL = "running number"
     CONTACT = "phone or e-mail"
     NUMBER = "number"
     MEASURE = "measure"
@@ -30,6 +30,7 @@ class Thing(Enum):
 _PROSE_LENGTH = 40
 _CONTACT = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
 _SERIAL_DIGITS = 3
+_LONGEST_COUNT = 12
 _YEARS = range(1800, 2101)
 
 
@@ -83,7 +84,7 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
             return Thing.IDENTIFIER
         if MEASURE_WORDS & set(name):
             return Thing.MEASURE
-        return Thing.SERIAL if _fixed_length(values) else Thing.NUMBER
+        return Thing.SERIAL if _serial(values) else Thing.NUMBER
     if found.kind is Kind.CODE:
         return Thing.IDENTIFIER
     if last in IDENTIFIER_WORDS and last not in LABEL_WORDS:
@@ -93,10 +94,15 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     return Thing.TITLE if last in LABEL_WORDS else Thing.LABEL
 
 
-def _fixed_length(values: Sequence[str]) -> bool:
-    """Whether all numbers have the same number of digits, some of them, and are not all years."""
-    lengths = set(map(len, values))
-    return len(lengths) == 1 and min(lengths) >= _SERIAL_DIGITS and not all(int(v) in _YEARS for v in values)
+def _serial(values: Sequence[str]) -> bool:
+    """Whether whole numbers look given out: all of one length and no years, or a run without a gap."""
+    numbers = [int(value) for value in values]
+    low, high = min(numbers), max(numbers)
+    if low in _YEARS and high in _YEARS:
+        return False
+    if len(set(map(len, values))) == 1 and len(values[0]) >= _SERIAL_DIGITS:
+        return True
+    return high - low + 1 == len(numbers) > _LONGEST_COUNT
 
 
 def _same_scale(column: Column) -> bool:
