@@ -57,6 +57,21 @@ def denormalised(rows: int = 1_000_000) -> Cells:
     )  # fmt: skip
 
 
+def twenty_columns(rows: int = 100_000) -> Cells:
+    """The denormalised columns, and five more: driver's phone, season, moisture, a rare remark, a flag."""
+    draw = np.random.default_rng(15)
+    cells = denormalised(rows)
+    driver = cells[:, 3]
+    more = (
+        draw.integers(10_000, 99_999, 60)[driver],
+        draw.integers(0, 4, rows),
+        draw.integers(140, 200, rows),
+        np.where(draw.random(rows) < 0.02, draw.integers(1, 9, rows), 0),
+        draw.integers(0, 2, rows),
+    )
+    return np.column_stack((cells, *more))
+
+
 def relation(cells: Cells) -> Relation:
     """Return the cells as a relation of integer-coded columns."""
     columns = []

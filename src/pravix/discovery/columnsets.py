@@ -116,3 +116,7 @@ class ColumnSets:
         for row in rows[:, : len(by_byte)].tolist():
             parts = zip(by_byte, row, strict=True)
             yield frozenset(name for named, byte in parts if byte for name in named[byte])
+
+    def up_to(self, size: int) -> ColumnSets:
+        """Return the sets of at most ``size`` columns, where the small ones stand first."""
+        return ColumnSets(self.words[: np.searchsorted(sizes(self.words), size, side="right")], self.names)

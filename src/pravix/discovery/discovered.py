@@ -6,9 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
-import numpy as np
-
-from pravix.discovery.columnsets import ColumnSets, sizes
+from pravix.discovery.columnsets import ColumnSets
 from pravix.theory.dependency import Dependency
 
 Progress = Callable[[str, int], None]
@@ -42,8 +40,7 @@ class Dependencies:
     def up_to(self, size: int) -> Iterator[Dependency]:
         """Yield the dependencies with at most ``size`` columns in the determinant."""
         for dependent, determinants in self.by_dependent:
-            small = determinants.words[: np.searchsorted(sizes(determinants.words), size, side="right")]
-            for determinant in ColumnSets(small, determinants.names):
+            for determinant in determinants.up_to(size):
                 yield Dependency(determinant, dependent)
 
 

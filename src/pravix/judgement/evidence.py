@@ -42,12 +42,16 @@ class Evidence:
     example: tuple[int, int] | None
 
 
-def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str]) -> Evidence:
+def gather(
+    groupings: Groupings, rule: Dependency, observed: Sequence[str], needed: float = 0.0
+) -> Evidence:
     """Return the evidence of a relation's rows for a rule that holds in them.
 
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
     to their distinct combinations there, so that a fact that is repeated because its thing is repeated
-    counts once. A blank on either side is no evidence. Linear in the rows once they are grouped.
+    counts once. A blank on either side is no evidence. Where the bits are seen to be fewer than
+    ``needed``, the rest of the count is spared and they are only a bound from above. Linear in the rows
+    once they are grouped.
     """
     relation = groupings.relation
     columns = rule.columns | set(observed)
@@ -56,23 +60,21 @@ def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str]) -> E
     if len(positions) == 0:
         return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
     first = _first_alike(groupings.of(rule.determinant)[positions])
-    repeated = first != np.arange(len(first))
-    surprise = min(
-        (_surprise(groupings, part, rule.dependent, positions) for part in _parts(rule.determinant)),
-        key=lambda bits: bits[repeated].sum(),
-    )
-    example = None
-    if repeated.any():
-        best = int(np.flatnonzero(repeated)[np.argmax(surprise[repeated])])
-        numbers = relation.row_numbers[positions]
-        example = (int(numbers[first[best]]), int(numbers[best]))
+    repeated = np.flatnonzero(first != np.arange(len(first)))
+    values = len(positions) - len(repeated)
+    if len(repeated) == 0:
+        return Evidence(tuple(observed), len(positions), values, 0, 0.0, None)
+    bits = np.full(len(repeated), np.log2(len(positions)))
+    for part in _parts(rule.determinant):
+        if bits.sum() < needed:
+            break
+        found = _surprise(groupings, part, rule.dependent, positions)[repeated]
+        bits = min(bits, found, key=np.sum)
+    best = int(repeated[np.argmax(bits)])
+    numbers = relation.row_numbers[positions]
+    example = (int(numbers[first[best]]), int(numbers[best]))
     return Evidence(
-        tuple(observed),
-        len(positions),
-        int(np.count_nonzero(~repeated)),
-        int(repeated.sum()),
-        float(surprise[repeated].sum()),
-        example,
+        tuple(observed), len(positions), values, len(repeated), float(bits.sum()), example
     )
 
 

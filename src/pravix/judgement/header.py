@@ -17,6 +17,9 @@ _PLACE_CAP = 3.0
 BEST_NAMES = _SHARED_NOUN
 """The most that names can say for a rule, in bits."""
 
+BEST_PLACE = _PLACE_CAP
+"""The most that a place can say for a rule, in bits."""
+
 
 class Header:
     """The names and places of a table's columns, asked about rules.

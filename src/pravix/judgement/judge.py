@@ -25,6 +25,7 @@ from pravix.judgement.model import (
     choice_bits,
     hopeless,
     known_thing_bits,
+    prior_bits,
     row_key_bits,
     weigh,
 )
@@ -36,6 +37,8 @@ from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order, written_in_order
 
 _KEYS_COMPARED = 20_000
+_NEARLY_UNIQUE = 0.99
+"""From this share of different values on, a combination determines everything and means nothing."""
 
 
 @dataclass(frozen=True)
@@ -103,24 +106,43 @@ def _weighed(
     opaque: frozenset[str],
 ) -> dict[Dependency, tuple[Evidence, Weighing]]:
     """Weigh the rules one by one, each on the distinct rows of what is already known to carry it."""
+    in_use = {rule.determinant for rule in accepted}
     candidates = [
         rule
         for rule in discovery.dependencies.up_to(WEIGHED_TO)
         if rule.determinant
         and not rule.determinant & opaque
         and rule not in rejected
-        and not hopeless(rule, order.things)
+        and (rule.determinant in in_use or not hopeless(rule, order.things))
         and fits_a_key(relation, rule)
     ]
+    unique = frozenset(discovery.keys.up_to(WEIGHED_TO))
     known = dict.fromkeys(rule for rule in accepted if rule.determinant)
     result: dict[Dependency, tuple[Evidence, Weighing]] = {}
+    gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
     singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=order.of_rule)
-    composites = sorted((rule for rule in candidates if len(rule.determinant) > 1), key=order.of_rule)
+    composites = sorted(
+        (
+            rule
+            for rule in candidates
+            if len(rule.determinant) > 1
+            and rule.determinant not in unique
+            and order.size(rule.determinant) <= _NEARLY_UNIQUE * relation.row_count
+        ),
+        key=order.of_rule,
+    )
     for part in (singles, composites, singles):
         for rule in part:
             known.pop(rule, None)
+            if len(rule.determinant) > 1 and _described_elsewhere(rule, known):
+                continue
             described = _thing_described(rule, known, order)
-            evidence = gather(order.groupings, rule, in_order(described, relation.names))
+            needed = BELIEVED_FROM - prior_bits(rule, order.things)
+            told = rule, described
+            if told not in gathered:
+                observed = in_order(described, relation.names)
+                gathered[told] = gather(order.groupings, rule, observed, needed)
+            evidence = gathered[told]
             columns = len(closure(described, known)) if described else len(relation.names)
             weighing = weigh(
                 rule,
@@ -136,6 +158,15 @@ def _weighed(
                 known[rule] = None
         header.learn(known)
     return result
+
+
+def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> bool:
+    """Return whether a known thing describes the dependent and has nothing to do with the determinant.
+
+    What two unrelated things both seem to determine, the combination of more columns determines by luck.
+    """
+    homes = {other.determinant for other in known if other.dependent == rule.dependent}
+    return any(not rule.determinant <= closure(home, known) for home in homes if len(home) == 1)
 
 
 def _role(

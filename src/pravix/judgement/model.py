@@ -15,7 +15,7 @@ from enum import Enum
 from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.header import BEST_NAMES
+from pravix.judgement.header import BEST_NAMES, BEST_PLACE
 from pravix.judgement.kinds import Thing
 from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
@@ -23,7 +23,7 @@ from pravix.theory.dependency import Dependency
 BELIEVED_FROM = 3.0
 """Bits from which a rule is believed."""
 
-WEIGHED_TO = 3
+WEIGHED_TO = 4
 """Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
 
 EVIDENCE_CAP = 40.0
@@ -116,9 +116,14 @@ def choice_bits(size: int, columns: int) -> float:
 
 def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
     """Return whether no evidence could make a rule believed, because of what its determinant holds."""
-    prior = determinant_bits([things[name] for name in rule.determinant])
-    best = EVIDENCE_CAP + prior + BEST_NAMES
-    return best < BELIEVED_FROM
+    return EVIDENCE_CAP + prior_bits(rule, things) < BELIEVED_FROM
+
+
+def prior_bits(rule: Dependency, things: Mapping[str, Thing]) -> float:
+    """Return the most that can speak for a rule before the rows are asked, in bits."""
+    kind = determinant_bits([things[name] for name in rule.determinant])
+    size = len(rule.determinant)
+    return kind + choice_bits(size, size + 1) + BEST_NAMES + BEST_PLACE
 
 
 def determinant_bits(things: Sequence[Thing]) -> float:

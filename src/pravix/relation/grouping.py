@@ -33,11 +33,16 @@ def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Gro
     """
     groups = np.zeros(row_count, dtype=np.intp)
     for codes in columns:
-        if row_count == 0:
-            break
-        width = int(codes.max()) + 1
-        groups = _dense(groups.astype(np.int64) * width + codes)
+        groups = refined(groups, codes)
     return groups
+
+
+def refined(groups: Groups, codes: NDArray[np.integer]) -> Groups:
+    """Return the groups split further by one column."""
+    if len(groups) == 0:
+        return groups
+    width = int(codes.max()) + 1
+    return _dense(groups.astype(np.int64) * width + codes)
 
 
 def _dense(keys: NDArray[np.int64]) -> Groups:
@@ -100,12 +105,10 @@ class Groupings:
     def _made(self, columns: frozenset[str]) -> Groups:
         """Return the groups, made from those of a part that is kept where there is one."""
         names = sorted(columns, key=self._place.__getitem__)
-        for left_out in reversed(names):
-            part = columns - {left_out}
-            if part in self._kept:
-                codes = [self._kept[part], self.relation.column(left_out).codes]
-                return group_numbers(codes, self.relation.row_count)
-        return groups_by(self.relation, names)
+        if len(names) < 2:
+            return groups_by(self.relation, names)
+        last = next((name for name in names if columns - {name} in self._kept), names[-1])
+        return refined(self.of(columns - {last}), self.relation.column(last).codes)
 
 
 def distinct_rows(relation: Relation, names: Sequence[str]) -> Relation:
@@ -120,8 +123,9 @@ def distinct_rows(relation: Relation, names: Sequence[str]) -> Relation:
 def blank_in(relation: Relation, names: Iterable[str]) -> NDArray[np.bool_]:
     """Return, for each row, whether any of the columns named is blank."""
     blank = np.zeros(relation.row_count, dtype=np.bool_)
-    for name in names:
-        blank |= relation.column(name).codes == BLANK
+    for column in map(relation.column, names):
+        if column.blanks:
+            blank |= column.codes == BLANK
     return blank
 
 
