@@ -23,12 +23,14 @@ from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.judgement.judge import Judgement, judge
+from pravix.judgement.model import WEIGHED_TO
+from pravix.judgement.near import near_dependencies
+from pravix.judgement.questions import open_questions
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
 from schemas import FAMILIES, Case, case
 
-_LARGEST = 4
 _MOST_QUESTIONS = 25
 
 
@@ -65,9 +67,23 @@ def run(family: str, seed: int, ask: bool) -> tuple[Score, Score | None, list[st
     """Return the score without help, that after the answers, and the questions."""
     made = case(family, seed)
     relation = Relation.from_rows(made.header, made.rows)
-    discovery = discover(relation, largest=_LARGEST)
-    before = scored(made, relation, judge(relation, discovery))
-    return before, None, []
+    discovery = discover(relation, largest=WEIGHED_TO)
+    judgement = judge(relation, discovery)
+    before = scored(made, relation, judgement)
+    if not ask:
+        return before, None, []
+    accepted: list[Dependency] = []
+    rejected: list[Dependency] = []
+    asked: list[str] = []
+    while len(asked) < _MOST_QUESTIONS:
+        questions = open_questions(relation, judgement, near_dependencies(relation, judgement))
+        if not questions:
+            break
+        asked.append(questions[0].id)
+        for rule in questions[0].rules:
+            (accepted if truthful(made, rule) else rejected).append(rule)
+        judgement = judge(relation, discovery, accepted, rejected)
+    return before, scored(made, relation, judgement), asked
 
 
 def _numbers(text: str) -> range:

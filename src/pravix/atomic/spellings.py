@@ -75,6 +75,18 @@ def plain(value: str) -> str:
     return re.sub(r"[\W_]+", "", "".join(mark for mark in letters if not unicodedata.combining(mark)))
 
 
+def misspelling(now: str, instead: str) -> str:
+    """Return in what a text that should be another one looks typed wrongly; empty where it does not."""
+    from rapidfuzz.distance import OSA
+
+    if plain(now) == plain(instead):
+        return _difference(now, instead)
+    near = OSA.distance(now.casefold(), instead.casefold(), score_cutoff=2) <= _allowed(now)
+    if near and min(len(now), len(instead)) >= _SHORTEST and _same_words(now, instead):
+        return "a near-spelling"
+    return ""
+
+
 def _difference(one: str, other: str) -> str:
     if one.casefold() == other.casefold():
         return "capital and small letters"

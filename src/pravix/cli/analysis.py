@@ -26,6 +26,9 @@ if TYPE_CHECKING:
     from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
     from pravix.judgement.judge import Judgement
+    from pravix.judgement.near import NearDependency
+    from pravix.judgement.questions import Question
+    from pravix.judgement.review import Review
 
 _PROMPTLY_WEIGHED = 30_000
 
@@ -51,7 +54,12 @@ class Analysis:
     @cached_property
     def ledger(self) -> Ledger:
         """The analyst's decisions."""
-        return read_ledger(self.ledger_path or default_path(self.path))
+        return read_ledger(self.ledger_file)
+
+    @property
+    def ledger_file(self) -> str | None:
+        """Where the ledger stands, or would; None where the source has no place beside it."""
+        return self.ledger_path or default_path(self.path)
 
     @cached_property
     def source(self) -> Source:
@@ -60,7 +68,7 @@ class Analysis:
 
     def _recorded_reading(self) -> Reading:
         """The wishes of the ledger; a patch is named there as seen from the ledger's folder."""
-        wishes, path = self.ledger.reading, self.ledger_path or default_path(self.path)
+        wishes, path = self.ledger.reading, self.ledger_file
         if wishes.patch is None or path is None:
             return wishes
         return replace(wishes, patch=os.path.join(os.path.dirname(path), wishes.patch))
@@ -110,8 +118,38 @@ class Analysis:
         from pravix.judgement.judge import judge
 
         ledger, relation = self.ledger, self.relation
-        ledger.check_columns(relation.names, self.source.account.name)
+        ledger.check(relation.names, self.source.account.name)
         return judge(relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque)
+
+    @cached_property
+    def near(self) -> tuple[NearDependency, ...]:
+        """The rules that hold but for a few rows."""
+        from pravix.judgement.near import near_dependencies
+
+        return near_dependencies(self.relation, self.judgement)
+
+    @cached_property
+    def questions(self) -> tuple[Question, ...]:
+        """The questions that are open after the decisions in the ledger."""
+        from pravix.judgement.questions import open_questions
+
+        return open_questions(self.relation, self.judgement, self.near)
+
+    @cached_property
+    def reviews(self) -> tuple[Review, ...]:
+        """The decisions made on other rows that need another look."""
+        from pravix.judgement.review import to_review
+        from pravix.relation.fingerprint import fingerprint
+
+        return to_review(self.relation, self.ledger.decisions, fingerprint(self.relation))
+
+    def decided_anew(self) -> Analysis:
+        """Return the analysis with the ledger read again; what does not depend on decisions is kept."""
+        fresh = replace(self)
+        for kept in ("source", "repaired", "discovery"):
+            if kept in self.__dict__:
+                fresh.__dict__[kept] = self.__dict__[kept]
+        return fresh
 
     @cached_property
     def design(self) -> Design:

@@ -19,8 +19,9 @@ _COMMANDS = {
     "repair": "Decide about lists, families, yes/no and computed columns; write a patch.",
     "keys": "List every minimal unique combination of columns.",
     "dependencies": "List what determines what, and how strongly the rows speak for it.",
+    "decide": "Answer the few questions about rules that the rows cannot settle.",
     "decompose": "Split the file into third normal form, step by step, with the proof.",
-    "explain": "Tell why a column lives where it does.",
+    "explain": "Tell why a column lives where it does, or why a rule is believed.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

@@ -15,8 +15,7 @@ from pravix.design.naming import free_name, table_names
 from pravix.design.proof import prove
 from pravix.design.steps import steps_to
 from pravix.discovery.exceptions import exceptions
-from pravix.judgement.judge import Judgement
-from pravix.judgement.model import reference_rank
+from pravix.judgement.judge import Judgement, by_key
 from pravix.relation.grouping import blank_in, distinct_rows
 from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import column_type
@@ -53,17 +52,13 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
     relation = repaired.relation
     rows = relation if judgement.row_key is not None else _numbered(relation)
     row_key = judgement.row_key or frozenset({rows.names[-1]})
-    by_key = tuple(Dependency(row_key, name) for name in rows.names if name not in row_key)
-    foundation = (*judgement.trusted, *by_key)
+    foundation = (*judgement.trusted, *by_key(row_key, rows.names))
 
-    def rank(name: str) -> float:
-        return reference_rank(name, judgement.things[name]) if name in judgement.things else 0.0
-
-    cover = canonical_cover(foundation, rank)
+    cover = canonical_cover(foundation, judgement.rank)
     obeying = _obeying(rows, judgement.trusted)
     drafts = [
         _drafted(scheme, obeying, cover, row_key)
-        for scheme in synthesise(rows.names, foundation, row_key, rank)
+        for scheme in synthesise(rows.names, foundation, row_key, judgement.rank)
     ]
     tables = _tables(drafts, repaired.original.names, cover)
     main = next(table for table in tables if set(rows.names) <= closure(table.primary_key, cover))

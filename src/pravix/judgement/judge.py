@@ -7,8 +7,9 @@ so the blocks are the observations, not the many rows of each block.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
@@ -26,10 +27,12 @@ from pravix.judgement.model import (
     hopeless,
     known_thing_bits,
     prior_bits,
+    reference_rank,
     row_key_bits,
     weigh,
 )
-from pravix.judgement.standing import JudgedRules
+from pravix.judgement.order import FinestFirst
+from pravix.judgement.standing import JudgedRules, bits_of
 from pravix.relation.grouping import Groupings
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
@@ -48,7 +51,8 @@ class Judgement:
     ``trusted`` are the rules that were believed or accepted one by one, ``row_key`` the candidate key
     that identifies a row of the file, or None where no unique combination without blanks is there.
     ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
-    that were searched; None where all were.
+    that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
+    ``opaque`` the columns that hold several values in a cell.
     """
 
     rules: JudgedRules
@@ -56,6 +60,24 @@ class Judgement:
     row_key: frozenset[str] | None
     things: Mapping[str, Thing]
     searched_to: int | None
+    accepted: tuple[Dependency, ...] = ()
+    rejected: tuple[Dependency, ...] = ()
+    opaque: frozenset[str] = frozenset()
+
+    @property
+    def foundation(self) -> tuple[Dependency, ...]:
+        """All that the design rests on: the trusted rules, and that the key of the file determines a row."""
+        return (*self.trusted, *by_key(self.row_key, tuple(self.things)))
+
+
+    def rank(self, name: str) -> float:
+        """Return how late a column is chosen to refer to something by; an added one comes first."""
+        return reference_rank(name, self.things[name]) if name in self.things else 0.0
+
+
+def by_key(row_key: frozenset[str] | None, names: Sequence[str]) -> tuple[Dependency, ...]:
+    """Return the rules by which a key of the file determines every other column; none without a key."""
+    return tuple(Dependency(row_key, name) for name in names if name not in row_key) if row_key else ()
 
 
 def judge(
@@ -68,38 +90,35 @@ def judge(
     """Return the standing of every discovered rule.
 
     ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Columns that
-    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Raises
-    InputError where the accepted rules imply a rejected one. Cost: one grouping of the rows for each
+    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Cost: one grouping of the rows for each
     rule of up to ``WEIGHED_TO`` columns.
     """
-    for rule in rejected:
-        chain = derivation(rule, accepted)
-        if chain is not None:
-            told = ", ".join(written_in_order(step, relation.names) for step in chain)
-            denied = written_in_order(rule, relation.names)
-            raise InputError(
-                f"the ledger rejects {denied}, which follows from what it accepts: {told}",
-                "Change one of these decisions in the ledger.",
-            )
     kinds = things(relation.columns)
-    order, header = _FinestFirst(relation, kinds), Header(relation.names, kinds)
+    order, header = FinestFirst(relation, kinds), Header(relation.names, kinds)
     weighed = _weighed(relation, discovery, order, header, accepted, rejected, frozenset(opaque))
     believed = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
     believed += _constants_by_header(relation, discovery, believed, header, order)
-    totals = {rule: weighing.total for rule, (_, weighing) in weighed.items()}
-    trusted = _without_rejected(believed, totals, accepted, rejected)
+    trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
+    trusted = _without_rejected(trusted, partial(bits_of, weighed), accepted, rejected)
     row_key = _row_key(relation, discovery, trusted, kinds, rejected, opaque)
-    by_key = [Dependency(row_key, name) for name in relation.names] if row_key is not None else []
-    rules = JudgedRules(
-        relation.names, discovery.dependencies, accepted, rejected, (*trusted, *by_key), weighed
+    foundation = (*trusted, *by_key(row_key, relation.names))
+    rules = JudgedRules(relation.names, discovery.dependencies, accepted, rejected, foundation, weighed)
+    return Judgement(
+        rules=rules,
+        trusted=tuple(trusted),
+        row_key=row_key,
+        things=kinds,
+        searched_to=discovery.searched_to,
+        accepted=tuple(accepted),
+        rejected=tuple(rejected),
+        opaque=frozenset(opaque),
     )
-    return Judgement(rules, tuple(trusted), row_key, kinds, discovery.searched_to)
 
 
 def _weighed(
     relation: Relation,
     discovery: Discovery,
-    order: _FinestFirst,
+    order: FinestFirst,
     header: Header,
     accepted: Collection[Dependency],
     rejected: Collection[Dependency],
@@ -170,7 +189,7 @@ def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> boo
 
 
 def _role(
-    rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: _FinestFirst
+    rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst
 ) -> Role:
     """Return what a rule would do beside those that are known."""
     identifies = order.named_thing(rule.determinant) or any(
@@ -179,88 +198,12 @@ def _role(
     if evidence.tests == 0:
         if rule.dependent in evidence.observed:
             return Role.BACK
-        if not order.leads(rule.determinant):
+        if not identifies:
             return Role.UNTESTED
     return Role.FURTHER if identifies else Role.FIRST
 
 
-_ORDER_OF_KINDS = (
-    Thing.IDENTIFIER,
-    Thing.LABEL,
-    Thing.TITLE,
-    Thing.SERIAL,
-    Thing.DETAIL,
-    Thing.CONTACT,
-    Thing.NUMBER,
-    Thing.MARK,
-    Thing.MOMENT,
-    Thing.MEASURE,
-    Thing.PROSE,
-)
-_FIT = _ORDER_OF_KINDS.index(Thing.SERIAL)
-
-
-class _FinestFirst:
-    """The order in which rules are judged: determinants with most different values first."""
-
-    def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
-        self.groupings = Groupings(relation)
-        self.things = things
-        self._place = {name: place for place, name in enumerate(relation.names)}
-        first: dict[tuple[str, ...], int] = {}
-        self._thing_place = {
-            name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
-        }
-        self._unfitness = {name: _ORDER_OF_KINDS.index(kind) for name, kind in things.items()}
-        self._named_things = frozenset(filter(self._names_a_thing, relation.names))
-        self._unfitness |= dict.fromkeys(self._named_things, 0)
-
-    def size(self, columns: Collection[str]) -> int:
-        """Return how many different values a set of columns has."""
-        return self.groupings.size(columns)
-
-    def of(self, determinant: frozenset[str]) -> tuple[int, ...]:
-        """Return the sorting key of a determinant.
-
-        Of equally fine ones those that can refer to something lead, then those whose thing comes first in
-        the header; of one thing's columns those that are fitter to refer by.
-        """
-        return (
-            -self.size(determinant),
-            len(determinant),
-            sum(self._unfitness[name] > _FIT for name in determinant),
-            sum(self._thing_place[name] for name in determinant),
-            sum(self._unfitness[name] for name in determinant),
-            *sorted(self._place[name] for name in determinant),
-        )
-
-    def named_thing(self, determinant: frozenset[str]) -> bool:
-        """Return whether a column leads its noun, and that noun stands in other names as well."""
-        return len(determinant) == 1 and determinant <= self._named_things
-
-    def leads(self, determinant: frozenset[str]) -> bool:
-        """Return whether a column comes before all others that are as fine and share its noun."""
-        if len(determinant) > 1:
-            return False
-        (name,) = determinant
-        alike = [
-            frozenset({other})
-            for other in self._place
-            if noun(other) == noun(name) and self.size({other}) >= self.size(determinant)
-        ]
-        return min(alike, key=self.of) == determinant
-
-    def _names_a_thing(self, name: str) -> bool:
-        if self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(frozenset({name})):
-            return False
-        return any(share_noun(name, other) for other in self._place if other != name)
-
-    def of_rule(self, rule: Dependency) -> tuple[tuple[int, ...], int]:
-        """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
-        return self.of(rule.determinant), self._place[rule.dependent]
-
-
-def _thing_described(rule: Dependency, known: Collection[Dependency], order: _FinestFirst) -> frozenset[str]:
+def _thing_described(rule: Dependency, known: Collection[Dependency], order: FinestFirst) -> frozenset[str]:
     """Return the known determinant of the rule's dependent whose values are the observations.
 
     Where it is known that a drum has one honey type, a row tells nothing new about the type unless its
@@ -289,7 +232,7 @@ def _constants_by_header(
     discovery: Discovery,
     believed: Collection[Dependency],
     header: Header,
-    order: _FinestFirst,
+    order: FinestFirst,
 ) -> list[Dependency]:
     """Return, for each constant column, the rule that its name and its place suggest.
 
@@ -312,19 +255,28 @@ def _constants_by_header(
     return found
 
 
+def without(judgement: Judgement, rejected: Collection[Dependency]) -> tuple[Dependency, ...]:
+    """Return the trusted rules less the weakest ones that together imply one that would be rejected.
+
+    Accepted rules give way last.
+    """
+    firm = [rule for rule in judgement.accepted if rule not in rejected]
+    return tuple(_without_rejected(judgement.trusted, judgement.rules.bits, firm, rejected))
+
+
 def _without_rejected(
-    believed: Sequence[Dependency],
-    totals: Mapping[Dependency, float],
+    trusted: Sequence[Dependency],
+    bits: Callable[[Dependency], float],
     accepted: Collection[Dependency],
     rejected: Collection[Dependency],
 ) -> list[Dependency]:
-    """Return accepted and believed rules, less the weakest ones that together imply a rejected rule."""
-    trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
+    """Return trusted rules, less the weakest ones that together imply a rejected rule."""
+    kept = list(trusted)
     for denied in rejected:
-        while (chain := derivation(denied, trusted)) is not None:
-            weakest = [rule for rule in chain if rule not in accepted]
-            trusted.remove(min(weakest, key=lambda rule: totals.get(rule, BELIEVED_FROM)))
-    return trusted
+        while (chain := derivation(denied, kept)) is not None:
+            weakest = [rule for rule in chain if rule not in accepted] or chain
+            kept.remove(min(weakest, key=bits))
+    return kept
 
 
 def _row_key(

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from pravix.discovery.columnsets import ColumnSets, Words, from_places, holding, word_count
 from pravix.discovery.discovered import Dependencies
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.model import Weighing
+from pravix.judgement.model import BELIEVED_FROM, Weighing
 from pravix.theory.dependency import Dependency
 
 
@@ -43,6 +43,15 @@ _DOUBTFUL, _BELIEVED, _ACCEPTED, _REJECTED = map(
 )
 
 
+Weighed = Mapping[Dependency, tuple[Evidence, Weighing]]
+"""What was found out about each rule that was weighed."""
+
+
+def bits_of(weighed: Weighed, rule: Dependency) -> float:
+    """Return what a rule weighs; one that was not weighed is just believed."""
+    return weighed[rule][1].total if rule in weighed else BELIEVED_FROM
+
+
 class JudgedRules:
     """The discovered rules with their standings, in the order of the discovery; made when asked for.
 
@@ -58,7 +67,7 @@ class JudgedRules:
         accepted: Collection[Dependency],
         rejected: Collection[Dependency],
         foundation: Collection[Dependency],
-        weighed: Mapping[Dependency, tuple[Evidence, Weighing]],
+        weighed: Weighed,
     ) -> None:
         self._names = tuple(names)
         self._dependencies = dependencies
@@ -85,6 +94,10 @@ class JudgedRules:
                 rule = Dependency(determinant, dependent)
                 evidence, weighing = self._weighed.get(rule, (None, None))
                 yield JudgedRule(rule, _ORDER[state], evidence, weighing)
+
+    def bits(self, rule: Dependency) -> float:
+        """Return what a rule was found to weigh."""
+        return bits_of(self._weighed, rule)
 
     @cached_property
     def counts(self) -> Counter[Standing]:

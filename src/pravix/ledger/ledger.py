@@ -14,14 +14,21 @@ A ledger is TOML::
     rule = "drum_no -> honey_code"
     standing = "accepted"
     why = "a drum is filled once"
+    on = 2026-05-04
+    by = "Ida"
+    rows = 412
+    fingerprint = "9f1c2a7b40de66a1"
 """
 
 from __future__ import annotations
 
 import os
+import re
 import tomllib
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -30,11 +37,21 @@ from pravix.errors import InputError
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.database import is_url
 from pravix.sources.reading import Reading
+from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies
 from pravix.wording import shortened
 
 _STANDINGS = ("accepted", "rejected")
-_DECISION_KEYS = frozenset({"rule", "standing", "why"})
+_DECISION_TYPES: dict[str, type] = {
+    "rule": str,
+    "standing": str,
+    "why": str,
+    "on": date,
+    "by": str,
+    "rows": int,
+    "fingerprint": str,
+}
+_SPOKEN = {str: "a text in quotes", int: "a whole number", date: "a date like 2026-05-04"}
 _REPAIR_KEYS = frozenset({"finding", "answer", "name", "why"})
 _READING_TYPES: dict[str, type] = {
     "encoding": str,
@@ -50,12 +67,20 @@ _READING_TYPES: dict[str, type] = {
 
 @dataclass(frozen=True)
 class Decision:
-    """One decision about one rule, with its reason (which may be empty) and its place in the ledger."""
+    """One decision about one rule, with its reason (which may be empty) and its place in the ledger.
+
+    ``on`` is the date, ``by`` who decided; ``rows`` and ``fingerprint`` tell which rows the decision was
+    made on. All of these may be missing where the ledger was written by hand.
+    """
 
     rule: Dependency
     accepted: bool
-    why: str
-    place: str
+    why: str = ""
+    place: str = ""
+    on: date | None = None
+    by: str = ""
+    rows: int | None = None
+    fingerprint: str = ""
 
 
 @dataclass(frozen=True)
@@ -77,8 +102,14 @@ class Ledger:
         """The rejected rules."""
         return tuple(decision.rule for decision in self.decisions if not decision.accepted)
 
-    def check_columns(self, columns: Collection[str], source: str) -> None:
-        """Raise InputError where a rule names a column that the source does not have."""
+    def with_decisions(self, made: Collection[Decision]) -> Ledger:
+        """Return the ledger as it would be with decisions added; they replace earlier ones on their rules."""
+        rules = {decision.rule for decision in made}
+        kept = [decision for decision in self.decisions if decision.rule not in rules]
+        return replace(self, decisions=(*kept, *made))
+
+    def check(self, columns: Collection[str], source: str) -> None:
+        """Raise InputError where a rule names a column that the source lacks, or decisions contradict."""
         for decision in self.decisions:
             for column in sorted(decision.rule.columns):
                 if column not in columns:
@@ -86,6 +117,22 @@ class Ledger:
                         f"{decision.place}: {source} has no column {shortened(column)}",
                         "Use the names of the header.",
                     )
+        self._check_consistency()
+
+    def _check_consistency(self) -> None:
+        accepted = {decision.rule: decision for decision in self.decisions if decision.accepted}
+        for decision in self.decisions:
+            chain = None if decision.accepted else derivation(decision.rule, accepted)
+            if chain is not None:
+                told = ", ".join(f"{rule}{_in(accepted[rule].place)}" for rule in chain)
+                raise InputError(
+                    f"{decision.rule} is rejected{_in(decision.place)}, but follows from what is accepted: {told}",
+                    "Change one of these decisions.",
+                )
+
+
+def _in(place: str) -> str:
+    return f" ({place})" if place else ""
 
 
 def default_path(source: str) -> str | None:
@@ -114,8 +161,8 @@ def read_ledger(path: str | None) -> Ledger:
         return Ledger()
     name = os.path.basename(path)
     try:
-        with open(path, "rb") as file:
-            content = tomllib.load(file)
+        text = Path(path).read_bytes().decode("utf-8")
+        content = tomllib.loads(text)
     except FileNotFoundError:
         return Ledger(name)
     except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
@@ -132,7 +179,7 @@ def read_ledger(path: str | None) -> Ledger:
         name,
         _reading(content.get("reading", {}), name),
         tuple(_answer(entry, f"{name}, repair {n}") for n, entry in enumerate(content.get("repair", []), 1)),
-        _decisions(content.get("decision", []), name),
+        _decisions(content.get("decision", []), name, text),
     )
 
 
@@ -167,30 +214,55 @@ def _answer(entry: Any, place: str) -> Answer:
     return Answer(entry["finding"], entry["answer"], entry.get("name", ""), entry.get("why", ""))
 
 
-def _decisions(entries: list[Any], name: str) -> tuple[Decision, ...]:
+def _decisions(entries: list[Any], name: str, text: str) -> tuple[Decision, ...]:
     decisions: dict[Dependency, Decision] = {}
     for number, entry in enumerate(entries, 1):
-        for decision in _decision(entry, f"{name}, decision {number}"):
+        for decision in _decision(entry, name, partial(line_of, text, "decision", number)):
             earlier = decisions.get(decision.rule)
             if earlier and earlier.accepted != decision.accepted:
                 raise InputError(
-                    f"{decision.place}: {decision.rule} is both accepted and rejected",
+                    f"{decision.place}: {decision.rule} is both accepted and rejected ({earlier.place})",
                     "Keep one of the two decisions.",
                 )
             decisions[decision.rule] = decision
     return tuple(decisions.values())
 
 
-def _decision(entry: Any, place: str) -> list[Decision]:
-    if not isinstance(entry, dict) or set(entry) - _DECISION_KEYS or not isinstance(entry.get("rule"), str):
-        example = 'For example: rule = "a, b -> c"'
-        raise InputError(f"{place}: write rule, standing and, if you like, why", example)
-    if entry.get("standing") not in _STANDINGS:
-        example = 'For example: standing = "accepted"'
-        raise InputError(f"{place}: the standing must be accepted or rejected", example)
+def _decision(entry: Any, name: str, line: Callable[[str], int]) -> list[Decision]:
+    example = 'For example: rule = "a, b -> c" and standing = "accepted"'
+    if not isinstance(entry, dict):
+        raise InputError(f"{name}: a decision must be a [[decision]] entry", example)
+    for key, kind in _DECISION_TYPES.items():
+        place = f"{name}, line {line(key)}"
+        if key in ("rule", "standing") and key not in entry:
+            raise InputError(f"{place}: the decision has no {key}", example)
+        if key in entry and type(entry[key]) is not kind:
+            raise InputError(f"{place}: {key} must be {_SPOKEN[kind]}", example)
+    for key in entry:
+        if key not in _DECISION_TYPES:
+            known = f"Known are {', '.join(_DECISION_TYPES)}."
+            raise InputError(f"{name}, line {line(key)}: unknown key {shortened(key)}", known)
+    if entry["standing"] not in _STANDINGS:
+        raise InputError(f"{name}, line {line('standing')}: standing must be accepted or rejected", example)
     try:
         rules = parse_dependencies(entry["rule"])
     except DependencyTextError as error:
-        raise InputError(f"{place}: {error}") from None
-    accepted, why = entry["standing"] == "accepted", str(entry.get("why", ""))
-    return [Decision(rule, accepted, why, place) for rule in rules if not rule.trivial]
+        raise InputError(f"{name}, line {line('rule')}: rule: {error}", example) from None
+    more = {key: entry[key] for key in ("why", "on", "by", "rows", "fingerprint") if key in entry}
+    place, accepted = f"{name}, line {line('rule')}", entry["standing"] == "accepted"
+    return [Decision(rule, accepted, place=place, **more) for rule in rules if not rule.trivial]
+
+
+def line_of(text: str, entry: str, number: int, key: str) -> int:
+    """Return the line of a key in the ``number``-th entry of a kind, or of the entry where it lacks the key."""
+    seen, start = 0, 1
+    for place, line in enumerate(text.splitlines(), 1):
+        head = re.sub(r"[\s#].*", "", line.replace(" ", "")) if line.strip().startswith("[") else ""
+        if head.startswith("["):
+            if seen == number:
+                break
+            seen += head == f"[[{entry}]]"
+            start = place
+        elif seen == number and re.match(rf"\s*[\"']?{re.escape(key)}[\"']?\s*=", line):
+            return place
+    return start

@@ -13,17 +13,24 @@ from tomlkit.items import AoT
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.ledger.ledger import Decision
 from pravix.sources.reading import Reading
+from pravix.theory.dependency import parse_dependencies, written_dependency
 
 _HEAD = "Decisions about this file, kept by Pravix. Edit them by hand as you like; comments stay."
 
 
-def record(path: str, answers: Iterable[Answer], reading: Reading | None = None) -> None:
-    """Add answers to findings, and wishes about reading, to the ledger at ``path``.
+def record(
+    path: str,
+    answers: Iterable[Answer] = (),
+    reading: Reading | None = None,
+    decisions: Iterable[Decision] = (),
+) -> None:
+    """Add answers to findings, wishes about reading and decisions about rules to the ledger at ``path``.
 
-    An earlier answer to the same finding is replaced where it stands; a patch is named as seen from the
-    ledger's folder. Comments and order are kept. The
-    file is written under another name and renamed. The ledger must have been read without an error.
+    An earlier answer to the same finding, or decision about the same rule, is replaced where it stands; a
+    patch is named as seen from the ledger's folder. Comments and order are kept. The file is written
+    under another name and renamed. The ledger must have been read without an error.
     """
     try:
         document = tomlkit.parse(Path(path).read_text(encoding="utf-8"))
@@ -36,7 +43,9 @@ def record(path: str, answers: Iterable[Answer], reading: Reading | None = None)
         _set_reading(document, reading, os.path.dirname(path) or ".")
     for answer in answers:
         _set_answer(document, answer)
-    _write(path, tomlkit.dumps(document))
+    for decision in decisions:
+        _set_decision(document, decision)
+    restore(path, tomlkit.dumps(document))
 
 
 def _set_reading(document: Any, reading: Reading, folder: str) -> None:
@@ -73,7 +82,39 @@ def _set_answer(document: Any, answer: Answer) -> None:
     repairs.append(table)
 
 
-def _write(path: str, text: str) -> None:
+def _set_decision(document: Any, decision: Decision) -> None:
+    """Add a decision, or put it in the place of an earlier one; a rule among several is taken out there."""
+    entry = {
+        "rule": str(decision.rule),
+        "standing": "accepted" if decision.accepted else "rejected",
+        "why": decision.why,
+        "on": decision.on,
+        "by": decision.by,
+        "rows": decision.rows,
+        "fingerprint": decision.fingerprint,
+    }
+    filled = {key: value for key, value in entry.items() if value not in ("", None)}
+    decisions = document.get("decision")
+    if not isinstance(decisions, AoT):
+        decisions = tomlkit.aot()
+        document.append("decision", decisions)
+    for known in decisions:
+        rules = parse_dependencies(known["rule"])
+        if decision.rule not in rules:
+            continue
+        others = [rule for rule in rules if rule != decision.rule]
+        if not others:
+            for key in entry:
+                known.pop(key, None) if key not in filled else known.update({key: filled[key]})
+            return
+        known["rule"] = written_dependency(sorted(decision.rule.determinant), [rule.dependent for rule in others])
+    table = tomlkit.table()
+    table.update(filled)
+    decisions.append(table)
+
+
+def restore(path: str, text: str) -> None:
+    """Write the text of a ledger: under another name, then renamed. Raises InputError where it cannot be."""
     folder = os.path.dirname(os.path.abspath(path))
     try:
         handle, made = tempfile.mkstemp(prefix=".ledger-", dir=folder)

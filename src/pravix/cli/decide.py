@@ -1,0 +1,232 @@
+"""The command that asks the open questions and records the decisions in the ledger."""
+
+from __future__ import annotations
+
+import getpass
+import os
+from collections.abc import Sequence
+from datetime import date
+from pathlib import Path
+
+import click
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.options import (
+    blanks_option,
+    json_option,
+    ledger_option,
+    reading_options,
+    source_argument,
+)
+from pravix.cli.show import Screen, print_json
+from pravix.errors import InputError
+from pravix.handover.questions import questions_document
+from pravix.judgement.phrasing import answer_effect, example_lines, question_text
+from pravix.judgement.questions import Question
+from pravix.judgement.review import Review
+from pravix.ledger.ledger import Decision
+from pravix.ledger.recording import record, restore
+from pravix.relation.fingerprint import fingerprint
+from pravix.sources.reading import Reading
+from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies, written_in_order
+from pravix.wording import counted
+
+_RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
+_ROWS_NAMED = 5
+
+
+@click.command("decide")
+@source_argument
+@reading_options
+@blanks_option
+@click.option("--accept", multiple=True, metavar="RULE", help='Accept a rule: "a, b -> c". May be repeated.')
+@click.option("--reject", multiple=True, metavar="RULE", help="Reject a rule: it is luck. May be repeated.")
+@click.option("--why", default="", metavar="TEXT", help="The reason for these decisions.")
+@click.option("--by", metavar="NAME", help="Who decides.  [default: the name of this account]")
+@ledger_option
+@json_option
+def command(
+    source: str,
+    reading: Reading,
+    blanks: str,
+    accept: tuple[str, ...],
+    reject: tuple[str, ...],
+    why: str,
+    by: str | None,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
+    """Ask the questions that the rows cannot settle and whose answers change the tables.
+
+    The most decisive comes first. Every answer is recorded in the ledger at once, so that you can leave at
+    any time. With --accept and --reject nothing is asked.
+    """
+    given = [(rule, True) for rule in _parsed(accept)] + [(rule, False) for rule in _parsed(reject)]
+    session = _Session(Analysis(source, reading, ledger, blanks), why, _account() if by is None else by)
+    if given:
+        session.decide(given)
+    if as_json:
+        print_json(questions_document(session.analysis.relation, session.questions, session.reviews))
+    elif given:
+        _show_given(Screen(), session, given)
+    else:
+        _ask_all(Screen(), session)
+
+
+def _parsed(texts: Sequence[str]) -> list[Dependency]:
+    try:
+        return [rule for text in texts for rule in parse_dependencies(text)]
+    except DependencyTextError as error:
+        raise InputError(str(error), "Write it like this: --accept \"a, b -> c\"") from None
+
+
+def _account() -> str:
+    try:
+        return getpass.getuser()
+    except (OSError, KeyError):
+        return ""
+
+
+class _Session:
+    """The analysis as it stands after the answers so far, and the ledger that they go to."""
+
+    def __init__(self, analysis: Analysis, why: str, by: str) -> None:
+        self.analysis = analysis
+        self._why = why
+        self._by = by
+        self._texts: list[str | None] = []
+
+    @property
+    def questions(self) -> tuple[Question, ...]:
+        """The open questions now."""
+        return self.analysis.questions
+
+    @property
+    def reviews(self) -> tuple[Review, ...]:
+        """The decisions made on other rows that need another look."""
+        return self.analysis.reviews
+
+    @property
+    def path(self) -> str:
+        """The ledger to write."""
+        path = self.analysis.ledger_file
+        if path is None:
+            raise InputError("there is no ledger beside this source", "Name one with --ledger FILE.")
+        return path
+
+    def decide(self, given: Sequence[tuple[Dependency, bool]]) -> None:
+        """Record decisions; none is recorded where one names no column or contradicts the others."""
+        relation = self.analysis.relation
+        mark = fingerprint(relation)
+        made = [
+            Decision(rule, accepted, self._why, "", date.today(), self._by, relation.row_count, mark)
+            for rule, accepted in given
+        ]
+        self.analysis.ledger.with_decisions(made).check(relation.names, self.analysis.source.account.name)
+        file = Path(self.path)
+        self._texts.append(file.read_text(encoding="utf-8") if file.exists() else None)
+        record(self.path, decisions=made)
+        self.analysis = self.analysis.decided_anew()
+
+    def back(self) -> bool:
+        """Take the last answer back; False where there is none."""
+        if not self._texts:
+            return False
+        text = self._texts.pop()
+        if text is None:
+            os.remove(self.path)
+        else:
+            restore(self.path, text)
+        self.analysis = self.analysis.decided_anew()
+        return True
+
+
+def _show_given(screen: Screen, session: _Session, given: Sequence[tuple[Dependency, bool]]) -> None:
+    names = session.analysis.relation.names
+    for rule, accepted in given:
+        screen.line(f"{'accepted' if accepted else 'rejected'}: {written_in_order(rule, names)}")
+    screen.line(f"Recorded in {session.path}.")
+    left = len(session.questions)
+    screen.line(f"{counted(left, 'question')} left." if left else "No question is left.")
+
+
+def _ask_all(screen: Screen, session: _Session) -> None:
+    """Ask one question after the other until none is left, or the analyst stops."""
+    screen.line(str(session.analysis.source.account))
+    for review in session.reviews:
+        _show_review(screen, review)
+    answered, passed = 0, set[str]()
+    while todo := [question for question in session.questions if question.id not in passed]:
+        screen.line()
+        screen.note(f"{counted(len(todo), 'open question')}")
+        answer = _ask(screen, session, todo[0])
+        if answer == _STOP:
+            break
+        if answer == _UNSURE:
+            passed.add(todo[0].id)
+        elif answer == _BACK:
+            passed.clear()
+            answered -= session.back()
+        else:
+            session.decide(_decisions(todo[0], answer))
+            answered += 1
+    screen.line()
+    if answered:
+        screen.line(f"{counted(answered, 'answer')} recorded in {session.path}.")
+    left = len(session.questions)
+    screen.line(f"{counted(left, 'question')} left open." if left else "No question is open.")
+
+
+def _show_review(screen: Screen, review: Review) -> None:
+    decision = review.decision
+    made = f"{'accepted' if decision.accepted else 'rejected'}{f' on {decision.on}' if decision.on else ''}"
+    if review.rows:
+        named = ", ".join(map(str, review.rows[:_ROWS_NAMED]))
+        now = f"{counted(len(review.rows), 'row')} of today break it (rows {named})"
+    else:
+        now = "no row of today breaks it"
+    screen.line(f"Look again: {decision.rule} was {made} on other rows; {now}.", style="bold")
+
+
+def _ask(screen: Screen, session: _Session, question: Question) -> str:
+    """Ask one question until it is answered; Ctrl-C or the end of the input stops."""
+    relation = session.analysis.relation
+    screen.line(question_text(question, relation.row_count), style="bold")
+    screen.line(f"{_RULE}: {answer_effect(question, True)}.", indent=2)
+    screen.line(f"{_LUCK}: {answer_effect(question, False)}.", indent=2)
+    several = [_EACH] if len(question.dependents) > 1 else []
+    choices = [_RULE, _LUCK, *several, _UNSURE, _SHOW, _BACK, _STOP]
+    while True:
+        try:
+            answer: str = click.prompt("  Answer", type=click.Choice(choices))
+        except click.Abort:
+            return _STOP
+        if answer != _SHOW:
+            return answer
+        _show_rows(screen, session, question)
+
+
+def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]:
+    if answer != _EACH:
+        return [(rule, answer == _RULE) for rule in question.rules]
+    return [(rule, click.confirm(f"  Is {rule} a rule")) for rule in question.rules]
+
+
+def _show_rows(screen: Screen, session: _Session, question: Question) -> None:
+    """Show rows of the file that speak for the rule or break it, and two that would be possible if it is luck."""
+    relation = session.analysis.relation
+    names = [*question.determinant, *question.dependents]
+    if question.near is not None:
+        odd = [[str(cell.row), cell.now, cell.instead, cell.oddity.value] for cell in question.near.odd]
+        screen.table(["Row", "Has", "Others have", "Looks"], odd[: 2 * _ROWS_NAMED], numbers=["Row"])
+    elif question.evidence is not None and question.evidence.example is not None:
+        rows = []
+        for number in question.evidence.example:
+            position = int((relation.row_numbers == number).argmax())
+            rows.append([str(number), *(relation.column(name).text(position) for name in names)])
+        screen.line("Two rows of the file that agree:", indent=2)
+        screen.table(["Row", *names], rows, numbers=["Row"])
+    possible = example_lines(question, relation)
+    if possible:
+        screen.line("Two rows that would be possible if it is luck:", indent=2)
+        screen.table(possible[0], possible[1:])

@@ -1,0 +1,49 @@
+"""The open questions as JSON can hold them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pravix.handover.source import source_document
+from pravix.judgement.phrasing import answer_effect, question_text
+from pravix.judgement.questions import Question
+from pravix.judgement.review import Review
+from pravix.relation.relation import Relation
+
+
+def questions_document(
+    relation: Relation, questions: Sequence[Question], reviews: Sequence[Review]
+) -> dict[str, Any]:
+    """Return the open questions, most decisive first, and the decisions to look at again."""
+    return {
+        "format": "pravix.questions",
+        "version": 1,
+        "source": source_document(relation),
+        "questions": [_question(question, relation) for question in questions],
+        "look_again": [
+            {
+                "rule": str(review.decision.rule),
+                "standing": "accepted" if review.decision.accepted else "rejected",
+                "decided_on_rows": review.decision.rows,
+                "rows": list(review.rows),
+            }
+            for review in reviews
+        ],
+    }
+
+
+def _question(question: Question, relation: Relation) -> dict[str, Any]:
+    document: dict[str, Any] = {
+        "id": question.id,
+        "determinant": list(question.determinant),
+        "dependents": list(question.dependents),
+        "text": question_text(question, relation.row_count),
+        "if_accepted": answer_effect(question, True),
+        "if_rejected": answer_effect(question, False),
+    }
+    if question.near is not None:
+        document["exceptions"] = question.near.rows
+    if question.example is not None:
+        document["possible_if_rejected"] = [question.example.first, question.example.second]
+    return document

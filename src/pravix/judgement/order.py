@@ -1,0 +1,86 @@
+"""The order in which determinants are judged, and which of equally fine columns leads."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+
+from pravix.judgement.kinds import Thing
+from pravix.relation.grouping import Groupings
+from pravix.relation.relation import Relation
+from pravix.relation.words import noun, share_noun
+from pravix.theory.dependency import Dependency
+
+_ORDER_OF_KINDS = (
+    Thing.IDENTIFIER,
+    Thing.LABEL,
+    Thing.TITLE,
+    Thing.SERIAL,
+    Thing.DETAIL,
+    Thing.CONTACT,
+    Thing.NUMBER,
+    Thing.MARK,
+    Thing.MOMENT,
+    Thing.MEASURE,
+    Thing.PROSE,
+)
+_FIT = _ORDER_OF_KINDS.index(Thing.SERIAL)
+
+
+class FinestFirst:
+    """The order in which rules are judged: determinants with most different values first."""
+
+    def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
+        self.groupings = Groupings(relation)
+        self.things = things
+        self._place = {name: place for place, name in enumerate(relation.names)}
+        first: dict[tuple[str, ...], int] = {}
+        self._thing_place = {
+            name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
+        }
+        self._unfitness = {name: _ORDER_OF_KINDS.index(kind) for name, kind in things.items()}
+        self._named_things = frozenset(filter(self._names_a_thing, relation.names))
+        self._unfitness |= dict.fromkeys(self._named_things, 0)
+
+    def size(self, columns: Collection[str]) -> int:
+        """Return how many different values a set of columns has."""
+        return self.groupings.size(columns)
+
+    def of(self, determinant: frozenset[str]) -> tuple[int, ...]:
+        """Return the sorting key of a determinant.
+
+        Of equally fine ones those that can refer to something lead, then those whose thing comes first in
+        the header; of one thing's columns those that are fitter to refer by.
+        """
+        return (
+            -self.size(determinant),
+            len(determinant),
+            sum(self._unfitness[name] > _FIT for name in determinant),
+            sum(self._thing_place[name] for name in determinant),
+            sum(self._unfitness[name] for name in determinant),
+            *sorted(self._place[name] for name in determinant),
+        )
+
+    def named_thing(self, determinant: frozenset[str]) -> bool:
+        """Return whether a column leads its noun, and that noun stands in other names as well."""
+        return len(determinant) == 1 and determinant <= self._named_things
+
+    def leads(self, determinant: frozenset[str]) -> bool:
+        """Return whether a column comes before all others that are as fine and share its noun."""
+        if len(determinant) > 1:
+            return False
+        (name,) = determinant
+        alike = [
+            frozenset({other})
+            for other in self._place
+            if noun(other) == noun(name) and self.size({other}) >= self.size(determinant)
+        ]
+        return min(alike, key=self.of) == determinant
+
+    def _names_a_thing(self, name: str) -> bool:
+        if self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(frozenset({name})):
+            return False
+        return any(share_noun(name, other) for other in self._place if other != name)
+
+    def of_rule(self, rule: Dependency) -> tuple[tuple[int, ...], int]:
+        """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
+        return self.of(rule.determinant), self._place[rule.dependent]

@@ -1,0 +1,88 @@
+"""Questions in plain words: what the rows show, what is asked, and what each answer would do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pravix.judgement.questions import Question
+from pravix.relation.relation import Relation
+from pravix.relation.words import noun
+from pravix.wording import counted, joined, shortened
+
+_ROWS_NAMED = 5
+
+
+def question_text(question: Question, rows: int) -> str:
+    """Return a question with what speaks for the rule in the ``rows`` of the file."""
+    determinant, dependents = _named(question.determinant), joined(question.dependents)
+    if question.near is not None:
+        return _near_text(question)
+    evidence = question.evidence
+    one = len(question.dependents) == 1
+    if evidence is None or evidence.tests == 0:
+        shown = f"No {determinant} comes again with anything new, so the {rows:,} rows cannot tell."
+    else:
+        among = f"Among the {evidence.observations:,} different {joined(evidence.observed)}"
+        where = among if evidence.observed else f"In the {rows:,} rows"
+        goes = f"goes with one {dependents}" if one else f"goes with one value each of {dependents}"
+        again = counted(evidence.tests, "time")
+        shown = f"{where} each {determinant} {goes}; a {determinant} came again {again}."
+    if question.link and one:
+        return f"{shown} Can one {_plain(question.determinant)} ever belong to two different {dependents}?"
+    different = f"two different {dependents}" if one else f"two different values of {joined(question.dependents, 'or')}"
+    return f"{shown} Could one {determinant} ever have {different}?"
+
+
+def _near_text(question: Question) -> str:
+    near, determinant, dependent = question.near, _named(question.determinant), question.dependents[0]
+    assert near is not None
+    first = near.odd[0]
+    rows = counted(len(near.odd), "row")
+    found = shortened(first.now) if first.now else "a blank"
+    return (
+        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {found} where the others "
+        f"have {shortened(first.instead) or 'a blank'}. Is it a rule that {determinant} decides {dependent}, and "
+        f"{'is that row a mistake' if len(near.odd) == 1 else 'are those rows mistakes'}?"
+    )
+
+
+def answer_effect(question: Question, accepted: bool) -> str:
+    """Return what an answer would do to the tables."""
+    keys = question.if_accepted if accepted else question.if_rejected
+    sizes = question.rows_accepted if accepted else question.rows_rejected
+    by_key: dict[tuple[tuple[str, ...], int], list[str]] = {}
+    for name, key, size in zip(question.dependents, keys, sizes, strict=True):
+        by_key.setdefault((key, size), []).append(name)
+    told = "; ".join(_kept(names, key, size) for (key, size), names in by_key.items())
+    if accepted and question.near is not None:
+        rows = ", ".join(str(row) for row in question.near.rows[:_ROWS_NAMED])
+        told += f". The rows that break it ({rows}{' ...' if len(question.near.rows) > _ROWS_NAMED else ''}) "
+        told += "must be corrected first: pravix repair --write-patch"
+    return told
+
+
+def _kept(names: Sequence[str], key: Sequence[str], size: int) -> str:
+    if not key:
+        return f"{joined(names)} {'becomes' if len(names) == 1 else 'become'} part of a key"
+    stored = "is stored once" if len(names) == 1 else "are stored once"
+    return f"{joined(names)} {stored} for each {_named(key)} ({counted(size, 'row')})"
+
+
+def example_lines(question: Question, relation: Relation) -> list[list[str]]:
+    """Return the header and two possible rows that the answer "luck" allows; empty where there are none."""
+    example = question.example
+    if example is None:
+        return []
+    asked = {*question.determinant, *question.dependents}
+    others = [name for name in relation.names if name not in asked][:4]
+    names = [name for name in relation.names if name in asked or name in others]
+    return [names, [example.first[name] for name in names], [example.second[name] for name in names]]
+
+
+def _named(columns: Sequence[str]) -> str:
+    return columns[0] if len(columns) == 1 else f"combination of {joined(columns)}"
+
+
+def _plain(columns: Sequence[str]) -> str:
+    """Return what a key stands for: ``apiary_no`` is spoken of as apiary."""
+    return " ".join(noun(columns[0])) if len(columns) == 1 else _named(columns)
