@@ -18,6 +18,7 @@ from itertools import repeat
 from statistics import mean, median
 
 import click
+from schemas import FAMILIES, Case, case
 
 from pravix.atomic.repair import repaired
 from pravix.design.build import designed
@@ -29,7 +30,6 @@ from pravix.judgement.questions import open_questions
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
-from schemas import FAMILIES, Case, case
 
 _MOST_QUESTIONS = 25
 
@@ -103,14 +103,18 @@ def _shown(tables: Iterable[tuple[str, ...]]) -> str:
 def main(seeds: str, family: tuple[str, ...], ask: bool, detail: bool) -> None:
     """Print the figures, a line for each family."""
     everything: list[tuple[Score, Score | None, list[str]]] = []
-    click.echo(f"{'family':<12}{'cases':>6}{'F1':>7}{'exact':>7}" + ("   after: F1  exact  asked" if ask else ""))
+    click.echo(
+        f"{'family':<12}{'cases':>6}{'F1':>7}{'exact':>7}" + ("   after: F1  exact  asked" if ask else "")
+    )
     for name in family or FAMILIES:
         with ProcessPoolExecutor() as workers:
             results = list(workers.map(run, repeat(name), _numbers(seeds), repeat(ask)))
         for seed, result in zip(_numbers(seeds), results, strict=True):
             if detail and not result[0].exact:
                 made = case(name, seed)
-                click.echo(f"  {name} {seed}: {len(made.rows)} x {len(made.header)}: {', '.join(made.header)}")
+                click.echo(
+                    f"  {name} {seed}: {len(made.rows)} x {len(made.header)}: {', '.join(made.header)}"
+                )
                 click.echo(f"    missing {_shown(result[0].missing)}\n    instead {_shown(result[0].wrong)}")
         everything += results
         click.echo(_line(name, results))
@@ -119,7 +123,8 @@ def main(seeds: str, family: tuple[str, ...], ask: bool, detail: bool) -> None:
 
 def _line(name: str, results: list[tuple[Score, Score | None, list[str]]]) -> str:
     before = [result[0] for result in results]
-    line = f"{name:<12}{len(before):>6}{mean(one.f1 for one in before):>7.3f}{mean(one.exact for one in before):>7.2f}"
+    f1, exact = mean(one.f1 for one in before), mean(one.exact for one in before)
+    line = f"{name:<12}{len(before):>6}{f1:>7.3f}{exact:>7.2f}"
     after = [result[1] for result in results if result[1] is not None]
     if after:
         asked = [len(result[2]) for result in results]

@@ -1,6 +1,6 @@
 """How long judging takes beside discovery, on 100,000 rows of 20 columns, in one run.
 
-    python benchmarks/judging.py [--runs 3]
+python benchmarks/judging.py [--runs 3]
 """
 
 from __future__ import annotations
@@ -9,8 +9,8 @@ import statistics
 import time
 
 import click
-
 import tables
+
 from pravix.discovery.search import discover
 from pravix.judgement.judge import judge
 from pravix.judgement.model import WEIGHED_TO
@@ -35,7 +35,9 @@ def main(runs: int) -> None:
         searching.append(between - start)
         judging.append(time.perf_counter() - between)
     discovery, judged = statistics.median(searching), statistics.median(judging)
-    click.echo(f"100,000 x 20: discovery {discovery:.2f} s, judging {judged:.2f} s, ratio {judged / discovery:.2f}")
+    click.echo(
+        f"100,000 x 20: discovery {discovery:.2f} s, judging {judged:.2f} s, ratio {judged / discovery:.2f}"
+    )
 
 
 if __name__ == "__main__":

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 from random import Random
 
 from naming_styles import STYLES, Label
-from pravix.theory.dependency import Dependency
 from vocabulary import DESCRIPTIONS, EVENTS, THINGS, Maker, code_maker, person, proper_name
+
+from pravix.theory.dependency import Dependency
 
 Row = dict[Label, str]
 
@@ -129,7 +130,9 @@ class _Builder:
             made.key = [Label(noun, self._rng.choice(("no", "id", "code", "")))]
             self._makers[made.key[0]] = code_maker(self._rng)
             if self._rng.random() < 0.6:
-                made.second_key = Label(noun, "name")
+                made.second_key = Label(
+                    noun, self._rng.choice(("name", "name", "")) if made.key[0].word else "name"
+                )
                 self._makers[made.second_key] = person if kind == "person" else proper_name
         least = 1 if made.second_key is None else 0
         made.described = self._described(noun, DESCRIPTIONS[kind], self._rng.randint(least, 3))
@@ -248,7 +251,7 @@ class _Builder:
         return {
             label: self._makers[label](self._rng, number)
             for label in labels
-            if given is None and label in thing.described or given is not None and label not in given
+            if (given is None and label in thing.described) or (given is not None and label not in given)
         }
 
     # -- as a case

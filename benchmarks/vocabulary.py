@@ -10,7 +10,9 @@ Maker = Callable[[Random, int], str]
 """Makes one value; the number says which instance of its thing it is for."""
 
 _SYLLABLES = "ba dor fen gil har ka len mor nes o pra ri sto tal u ven wick yar zel bru".split()
-_GIVEN = "Ada Bram Cleo Dirk Edda Finn Gesa Hugo Ida Jorn Kaja Lars Mira Nils Oda Piet Rika Sven Tilda".split()
+_GIVEN = (
+    "Ada Bram Cleo Dirk Edda Finn Gesa Hugo Ida Jorn Kaja Lars Mira Nils Oda Piet Rika Sven Tilda".split()
+)
 
 
 def proper_name(rng: Random, number: int) -> str:

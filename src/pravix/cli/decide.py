@@ -77,7 +77,7 @@ def _parsed(texts: Sequence[str]) -> list[Dependency]:
     try:
         return [rule for text in texts for rule in parse_dependencies(text)]
     except DependencyTextError as error:
-        raise InputError(str(error), "Write it like this: --accept \"a, b -> c\"") from None
+        raise InputError(str(error), 'Write it like this: --accept "a, b -> c"') from None
 
 
 def _account() -> str:
@@ -213,7 +213,7 @@ def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]
 
 
 def _show_rows(screen: Screen, session: _Session, question: Question) -> None:
-    """Show rows of the file that speak for the rule or break it, and two that would be possible if it is luck."""
+    """Show rows of the file for the rule or against it, and two that would be possible if it is luck."""
     relation = session.analysis.relation
     names = [*question.determinant, *question.dependents]
     if question.near is not None:

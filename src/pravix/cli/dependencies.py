@@ -20,17 +20,18 @@ from pravix.cli.options import (
     verbose_option,
 )
 from pravix.cli.show import Screen, print_json
-from pravix.handover.rules import exception_document, rule_document
+from pravix.handover.rules import exception_document, near_document, rule_document
 from pravix.handover.source import source_document
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import in_order
-from pravix.wording import counted, joined
+from pravix.theory.dependency import in_order, written_in_order
+from pravix.wording import counted, joined, shortened
 
 _SHOWN = 40
 _AT_A_TIME = 10_000
 _ROWS_NAMED = 5
+_NEAR_SHOWN = 10
 
 
 @click.command("dependencies")
@@ -73,14 +74,16 @@ def command(
 
 def _document(analysis: Analysis) -> dict[str, Any]:
     relation, judgement, found = analysis.relation, analysis.judgement, analysis.discovery
-    broken = [exception_document(relation, rule) for rule in analysis.ledger.accepted]
+    near = [near_document(one, judgement, relation.names) for one in analysis.near]
+    listed = {one.rule for one in analysis.near}
+    broken = [exception_document(relation, rule) for rule in judgement.accepted if rule not in listed]
     document = {
         "format": "pravix.dependencies",
         "version": 1,
         "source": source_document(relation),
         "complete": found.complete,
         "dependencies": (rule_document(judged, judgement, relation.names) for judged in judgement.rules),
-        "near_dependencies": [entry for entry in broken if entry["exceptions"]],
+        "near_dependencies": [*near, *(entry for entry in broken if entry["exceptions"])],
     }
     if not found.complete:
         document["searched_to"] = found.searched_to
@@ -107,12 +110,41 @@ def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
     if analysis.discovery.searched_to is not None:
         searched = counted(analysis.discovery.searched_to, "column")
         screen.note(f"Searched completely up to determinants of {searched}.")
+    _show_near(screen, analysis)
     for rule in analysis.ledger.accepted:
         broken = exception_document(analysis.relation, rule)
         if broken["exceptions"]:
             rows_named = ", ".join(map(str, broken["rows"][:_ROWS_NAMED]))
             count = counted(broken["exceptions"], "row")
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
+
+
+def _show_near(screen: Screen, analysis: Analysis) -> None:
+    """Write the rules that hold but for a few rows, with the first of these rows."""
+    near = [one for one in analysis.near if one.rule not in analysis.judgement.accepted]
+    if not near:
+        return
+    screen.heading("Rules that hold but for a few rows")
+    names = analysis.relation.names
+    rows = [
+        [
+            written_in_order(one.rule, names),
+            str(len(one.odd)),
+            _rows_named(one.rows),
+            f"{shortened(cell.now, 24) or 'blank'} for {shortened(cell.instead, 24) or 'blank'}",
+            cell.oddity.value,
+        ]
+        for one in near[:_NEAR_SHOWN]
+        for cell in one.odd[:1]
+    ]
+    screen.table(["Rule", "Rows", "Which", "First", "It"], rows, numbers=["Rows"])
+    if len(near) > _NEAR_SHOWN:
+        screen.note(f"{len(near) - _NEAR_SHOWN} more; --json lists all.")
+    screen.note("pravix decide asks about them; pravix repair --write-patch proposes corrections.")
+
+
+def _rows_named(rows: Sequence[int]) -> str:
+    return ", ".join(map(str, rows[:_ROWS_NAMED])) + (" ..." if len(rows) > _ROWS_NAMED else "")
 
 
 def _show_each(screen: Screen, chosen: Iterator[JudgedRule], analysis: Analysis, show_all: bool) -> None:

@@ -1,10 +1,11 @@
-"""The command that tells why a column lives where it does."""
+"""The command that tells why a column lives where it does, or why a rule is believed."""
 
 from __future__ import annotations
 
 import click
 
 from pravix.cli.analysis import Analysis
+from pravix.cli.explain_rule import explain_rules
 from pravix.cli.options import blanks_option, json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
 from pravix.design.whereabouts import Whereabouts, whereabouts
@@ -13,23 +14,31 @@ from pravix.handover.rules import rule_document
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import in_order, written_in_order
+from pravix.theory.dependency import ARROWS, in_order, written_in_order
 from pravix.wording import joined, shortened
 
 
 @click.command("explain")
 @source_argument
-@click.argument("column")
+@click.argument("what", metavar="COLUMN_OR_RULE")
 @reading_options
 @blanks_option
 @ledger_option
 @json_option
-def command(
-    source: str, column: str, reading: Reading, blanks: str, ledger: str | None, as_json: bool
-) -> None:
-    """Tell why COLUMN lives in its table: the rules that lead to it from the key, and their evidence."""
+def command(source: str, what: str, reading: Reading, blanks: str, ledger: str | None, as_json: bool) -> None:
+    """Tell why a column lives in its table, or why a rule "a, b -> c" is believed or doubted.
 
+    For a column these are the rules that lead to it from the key of the file, with their evidence.
+    """
     analysis = Analysis(source, reading, ledger, blanks)
+    names = analysis.relation.names
+    if what not in names and any(arrow in what for arrow in ARROWS):
+        explain_rules(analysis, what, as_json)
+    else:
+        _explain_column(analysis, what, as_json)
+
+
+def _explain_column(analysis: Analysis, column: str, as_json: bool) -> None:
     names = analysis.relation.names
     if column not in names:
         close = [name for name in names if name.lower() == column.lower()] or list(names)

@@ -146,5 +146,5 @@ def _ask(screen: Screen, analysis: Analysis, found: Sequence[Finding]) -> list[A
 
 
 def _write_patch(analysis: Analysis, path: str) -> None:
-    corrections = write_patch(analysis.relation, path)
+    corrections = write_patch(analysis.relation, analysis.near, path)
     click.echo(f"{counted(corrections, 'proposed correction')} written to {path}.", err=True)

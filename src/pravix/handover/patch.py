@@ -5,21 +5,25 @@ from __future__ import annotations
 import csv
 import os
 import tempfile
+from collections.abc import Sequence
 
 from pravix.atomic.lists import list_column
 from pravix.atomic.spellings import rows_of, variants
 from pravix.errors import InputError
+from pravix.judgement.near import NearDependency, Oddity
 from pravix.relation.relation import Relation
 from pravix.sources.cells import PATCH_COLUMNS
 
 
-def write_patch(relation: Relation, path: str) -> int:
+def write_patch(relation: Relation, near: Sequence[NearDependency], path: str) -> int:
     """Write the proposed corrections of a relation's cells into a new file and return their number.
 
-    Spelling variants and uneven separators in lists are proposed, ordered by row. Raises InputError where
+    Spelling variants, misspellings that break a rule and uneven separators in lists are proposed, ordered
+    by row. Raises InputError where
     the file is there already or cannot be written.
     """
-    lines = sorted({*_spellings(relation), *_separators(relation)})
+    by_cell = {(line[0], line[1]): line for line in (*_exceptions(near), *_spellings(relation))}
+    lines = sorted({*by_cell.values(), *_separators(relation)})
     if os.path.exists(path):
         raise InputError(f"{path} is there already", "Give a new file; the patch may hold your own edits.")
     try:
@@ -38,6 +42,15 @@ def _spellings(relation: Relation) -> list[tuple[int, str, str, str, str]]:
         (row, variant.column, variant.now, variant.instead, variant.why)
         for variant in variants(relation)
         for row in rows_of(relation, variant)
+    ]
+
+
+def _exceptions(near: Sequence[NearDependency]) -> list[tuple[int, str, str, str, str]]:
+    return [
+        (cell.row, one.rule.dependent, cell.now, cell.instead, f"{cell.why}; breaks {one.rule}")
+        for one in near
+        for cell in one.odd
+        if cell.oddity is Oddity.MISSPELLING
     ]
 
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import comb
 from typing import Any
 
 from pravix.discovery.exceptions import exceptions
+from pravix.judgement.evidence import by_luck, held_out
 from pravix.judgement.judge import Judgement
+from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule
 from pravix.judgement.telling import reason
 from pravix.relation.relation import Relation
@@ -17,17 +20,22 @@ def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str
     """Return a judged rule; ``evidence`` always says why, with numbers where the rule was weighed."""
     evidence: dict[str, Any] = {"why": reason(judged, judgement, header)}
     if judged.evidence is not None and judged.weighing is not None:
+        estimate, bound = held_out(judged.evidence.tests)
+        looked_at = comb(len(header) - 1, len(judged.rule.determinant))
         evidence |= {
             "observed_by": list(judged.evidence.observed),
             "observations": judged.evidence.observations,
             "values": judged.evidence.values,
             "tests": judged.evidence.tests,
             "example_rows": list(judged.evidence.example or ()),
+            "next_row_breaks": {"estimate": _rounded(estimate), "at_most": _rounded(bound)},
+            "held_by_luck": _rounded(by_luck(judged.evidence.bits, looked_at)),
             "bits": {
                 "rows": round(judged.weighing.rows, 2),
                 "choice": round(judged.weighing.choice, 2),
                 "determinant": round(judged.weighing.determinant, 2),
                 "names": round(judged.weighing.names, 2),
+                "place": round(judged.weighing.place, 2),
                 "total": round(judged.weighing.total, 2),
             },
         }
@@ -36,6 +44,31 @@ def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str
         "dependent": judged.rule.dependent,
         "standing": judged.standing.value,
         "evidence": evidence,
+    }
+
+
+def _rounded(share: float) -> float:
+    return float(f"{share:.3g}")
+
+
+def near_document(near: NearDependency, judgement: Judgement, header: Sequence[str]) -> dict[str, Any]:
+    """Return a rule that holds but for a few rows, with each cell that breaks it."""
+    estimate, bound = held_out(near.tests, len(near.odd))
+    return {
+        "determinant": in_order(near.rule.determinant, header),
+        "dependent": near.rule.dependent,
+        "standing": "accepted" if near.rule in judgement.accepted else "doubtful",
+        "exceptions": len(near.odd),
+        "rows": near.rows,
+        "cells": [
+            {"row": cell.row, "now": cell.now, "instead": cell.instead, "looks": cell.oddity.value}
+            for cell in near.odd
+        ],
+        "evidence": {
+            "tests": near.tests,
+            "bits": round(near.bits, 2),
+            "next_row_breaks": {"estimate": _rounded(estimate), "at_most": _rounded(bound)},
+        },
     }
 
 

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,9 @@ from numpy.typing import NDArray
 from pravix.relation.grouping import Groupings, Groups, blank_in, first_positions
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
+
+_Z = 1.6448536269514722
+"""The 95 per cent point of the normal distribution."""
 
 
 @dataclass(frozen=True)
@@ -42,9 +46,30 @@ class Evidence:
     example: tuple[int, int] | None
 
 
-def gather(
-    groupings: Groupings, rule: Dependency, observed: Sequence[str], needed: float = 0.0
-) -> Evidence:
+def held_out(tests: int, broken: int = 0) -> tuple[float, float]:
+    """Return how often the next row would break a rule: an estimate, and a bound with 95 per cent confidence.
+
+    Each row is held out in turn and the rule learned from the rows before it (A. P. Dawid, "Statistical
+    theory: the prequential approach", JRSS A 147(2), 1984): in ``tests`` of them it said something, and was
+    ``broken`` so often. The estimate is Laplace's, the bound Wilson's (JASA 22, 1927), one-sided.
+    """
+    estimate = (broken + 1) / (tests + 2)
+    if tests == 0:
+        return estimate, 1.0
+    square, share = _Z**2, broken / tests
+    spread = _Z * sqrt(share * (1 - share) / tests + square / (4 * tests**2))
+    return estimate, min(1.0, (share + square / (2 * tests) + spread) / (1 + square / tests))
+
+
+def by_luck(bits: float, looked_at: float) -> float:
+    """Return how likely it is that any of ``looked_at`` rules held by luck as well as one with these bits.
+
+    The bits are those of the permutation model; the correction for many rules is Bonferroni's.
+    """
+    return float(min(1.0, looked_at * 2.0 ** -min(bits, 1000.0)))
+
+
+def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str], needed: float = 0.0) -> Evidence:
     """Return the evidence of a relation's rows for a rule that holds in them.
 
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
@@ -73,9 +98,7 @@ def gather(
     best = int(repeated[np.argmax(bits)])
     numbers = relation.row_numbers[positions]
     example = (int(numbers[first[best]]), int(numbers[best]))
-    return Evidence(
-        tuple(observed), len(positions), values, len(repeated), float(bits.sum()), example
-    )
+    return Evidence(tuple(observed), len(positions), values, len(repeated), float(bits.sum()), example)
 
 
 def _first_alike(groups: Groups) -> Groups:

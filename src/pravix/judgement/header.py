@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from itertools import pairwise
 from math import log2
 
 from pravix.judgement.kinds import Thing
@@ -32,7 +33,7 @@ class Header:
         identifying = [name for name in names if things[name] in (Thing.IDENTIFIER, Thing.TITLE)]
         nouns = {tuple(noun(name)): None for name in identifying}
         self._before = dict(zip(names[1:], names, strict=False))
-        self._after = dict(zip(names, names[1:], strict=False))
+        self._after = dict(pairwise(names))
         self._owned = {
             name: any(tuple(words(name)[: len(one)]) == one for one in nouns if one)
             for name in names
@@ -47,7 +48,7 @@ class Header:
         self._beside = self._apart = 0.0
 
     def names_bits(self, rule: Dependency) -> float:
-        """Return what the names say: a shared noun speaks for a rule, the noun of another thing against it."""
+        """Return what the names say: a shared noun is for a rule, the noun of another thing against it."""
         if any(share_noun(name, rule.dependent) for name in rule.determinant):
             return _SHARED_NOUN
         return _ANOTHER_NOUN if self._owned.get(rule.dependent) else 0.0
@@ -91,9 +92,7 @@ def _homes(known: Collection[Dependency]) -> dict[str, list[frozenset[str]]]:
     for dependent in {rule.dependent for rule in known}:
         found = [one for one, columns in reached.items() if dependent in columns - one]
         direct = [
-            one
-            for one in found
-            if all(one <= reached[other] for other in found if other <= reached[one])
+            one for one in found if all(one <= reached[other] for other in found if other <= reached[one])
         ]
         if direct:
             homes[dependent] = direct

@@ -13,7 +13,6 @@ from functools import partial
 
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
-from pravix.errors import InputError
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
 from pravix.judgement.kinds import Thing, things
@@ -33,11 +32,9 @@ from pravix.judgement.model import (
 )
 from pravix.judgement.order import FinestFirst
 from pravix.judgement.standing import JudgedRules, bits_of
-from pravix.relation.grouping import Groupings
 from pravix.relation.relation import Relation
-from pravix.relation.words import noun, share_noun
 from pravix.theory.closure import closure, derivation
-from pravix.theory.dependency import Dependency, in_order, written_in_order
+from pravix.theory.dependency import Dependency, in_order
 
 _KEYS_COMPARED = 20_000
 _NEARLY_UNIQUE = 0.99
@@ -69,7 +66,6 @@ class Judgement:
         """All that the design rests on: the trusted rules, and that the key of the file determines a row."""
         return (*self.trusted, *by_key(self.row_key, tuple(self.things)))
 
-
     def rank(self, name: str) -> float:
         """Return how late a column is chosen to refer to something by; an added one comes first."""
         return reference_rank(name, self.things[name]) if name in self.things else 0.0
@@ -90,8 +86,8 @@ def judge(
     """Return the standing of every discovered rule.
 
     ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Columns that
-    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Cost: one grouping of the rows for each
-    rule of up to ``WEIGHED_TO`` columns.
+    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Cost: one
+    grouping of the rows for each rule of up to ``WEIGHED_TO`` columns.
     """
     kinds = things(relation.columns)
     order, header = FinestFirst(relation, kinds), Header(relation.names, kinds)
@@ -188,9 +184,7 @@ def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> boo
     return any(not rule.determinant <= closure(home, known) for home in homes if len(home) == 1)
 
 
-def _role(
-    rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst
-) -> Role:
+def _role(rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst) -> Role:
     """Return what a rule would do beside those that are known."""
     identifies = order.named_thing(rule.determinant) or any(
         other.determinant == rule.determinant for other in known
@@ -244,7 +238,9 @@ def _constants_by_header(
     identifying |= {one for name in relation.names if order.named_thing(one := frozenset({name}))}
     found = []
     for constant in (rule.dependent for rule in discovery.dependencies.up_to(0)):
-        rules = [Dependency(one, constant) for one in sorted(identifying, key=order.of) if constant not in one]
+        rules = [
+            Dependency(one, constant) for one in sorted(identifying, key=order.of) if constant not in one
+        ]
         told = {
             rule: known_thing_bits(header.names_bits(rule), header.place_bits(rule, both_sides=True))
             for rule in rules

@@ -37,14 +37,18 @@ _YEARS = range(1800, 2101)
 def things(columns: Sequence[Column]) -> dict[str, Thing]:
     """Return the kind of thing that each column of a table holds.
 
-    Where the name of one begins the names of others (``keeper``, ``keeper_phone``), the others describe
-    it, and it identifies what they describe. Quadratic in the columns.
+    Where the name of one begins the names of others (``depot``, ``depot_town``), the others describe it,
+    and it identifies what they describe; beside a code or number of its own (``keeper_no``, ``keeper``) it is
+    the name of the thing. Quadratic in the columns.
     """
     found = {column.name: thing(column) for column in columns}
     names = {name: tuple(words(name)) for name in found}
+    coded = {name[:-1] for name in names.values() if name and name[-1] in IDENTIFIER_WORDS - LABEL_WORDS}
     begun = {name[:length] for name in names.values() for length in range(1, len(name))}
     for name, kind in found.items():
-        if names[name] in begun and kind in (Thing.LABEL, Thing.NUMBER, Thing.SERIAL):
+        if names[name] in coded and kind is Thing.LABEL:
+            found[name] = Thing.TITLE
+        elif names[name] in begun - coded and kind in (Thing.LABEL, Thing.NUMBER, Thing.SERIAL):
             found[name] = Thing.IDENTIFIER
     described = {tuple(noun(name)) for name, kind in found.items() if kind in (Thing.IDENTIFIER, Thing.TITLE)}
     for name, kind in found.items():

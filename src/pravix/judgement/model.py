@@ -50,15 +50,26 @@ _BACK = -1.0
 _EACH_FURTHER_COLUMN = -4.0
 
 
+class Role(Enum):
+    """What a rule would do beside those that are known."""
+
+    FIRST = "its determinant is not known to identify anything"
+    FURTHER = "its determinant is known to identify something"
+    BACK = "it leads back, one to one, to what determines its determinant"
+    UNTESTED = "no determinant value comes again"
+
+
 @dataclass(frozen=True)
 class Weighing:
     """The account of one rule, in bits: what speaks for it (positive) and against it (negative).
 
+    ``role`` says what the rule would do beside those that are known.
     ``rows`` is the evidence, ``choice`` the price of picking this determinant among all that could have
     been picked, ``determinant`` what its kind says, ``names`` what the names say, ``place`` what the place
     of the dependent in the header says.
     """
 
+    role: Role
     rows: float
     choice: float
     determinant: float
@@ -69,15 +80,6 @@ class Weighing:
     def total(self) -> float:
         """The sum of all bits."""
         return self.rows + self.choice + self.determinant + self.names + self.place
-
-
-class Role(Enum):
-    """What a rule would do beside those that are known."""
-
-    FIRST = "its determinant is not known to identify anything"
-    FURTHER = "its determinant is known to identify something"
-    BACK = "it leads back, one to one, to what determines its determinant"
-    UNTESTED = "no determinant value comes again"
 
 
 def weigh(
@@ -96,12 +98,12 @@ def weigh(
     kind = determinant_bits([things[name] for name in rule.determinant])
     rows = min(evidence.bits, EVIDENCE_CAP)
     if role is Role.UNTESTED:
-        return Weighing(rows, choice, _UNTESTED, names, place)
+        return Weighing(role, rows, choice, _UNTESTED, names, place)
     if role is Role.BACK:
-        return Weighing(rows, _BACK, kind, names, 0.0)
+        return Weighing(role, rows, _BACK, kind, names, 0.0)
     if role is Role.FURTHER:
-        return Weighing(rows, 0.0, _KNOWN_THING, names, place)
-    return Weighing(rows, choice, kind, names, place)
+        return Weighing(role, rows, 0.0, _KNOWN_THING, names, place)
+    return Weighing(role, rows, choice, kind, names, place)
 
 
 def known_thing_bits(names: float, place: float) -> float:

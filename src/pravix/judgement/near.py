@@ -129,7 +129,11 @@ def _observations(rows: Relation, rule: Dependency, judgement: Judgement) -> Pos
     for other in judgement.trusted:
         reached = closure(other.determinant, judgement.trusted)
         itself = rule.dependent in other.determinant
-        if not itself and rule.columns <= reached and not other.determinant <= closure(rule.determinant, judgement.trusted):
+        if (
+            not itself
+            and rule.columns <= reached
+            and not other.determinant <= closure(rule.determinant, judgement.trusted)
+        ):
             return first_positions(groups_by(rows, sorted(other.determinant)))
     return np.arange(rows.row_count)
 

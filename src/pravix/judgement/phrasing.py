@@ -29,7 +29,11 @@ def question_text(question: Question, rows: int) -> str:
         shown = f"{where} each {determinant} {goes}; a {determinant} came again {again}."
     if question.link and one:
         return f"{shown} Can one {_plain(question.determinant)} ever belong to two different {dependents}?"
-    different = f"two different {dependents}" if one else f"two different values of {joined(question.dependents, 'or')}"
+    different = (
+        f"two different {dependents}"
+        if one
+        else f"two different values of {joined(question.dependents, 'or')}"
+    )
     return f"{shown} Could one {determinant} ever have {different}?"
 
 
@@ -39,10 +43,11 @@ def _near_text(question: Question) -> str:
     first = near.odd[0]
     rows = counted(len(near.odd), "row")
     found = shortened(first.now) if first.now else "a blank"
+    others = shortened(first.instead) or "a blank"
+    mistakes = "is that row a mistake" if len(near.odd) == 1 else "are those rows mistakes"
     return (
-        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {found} where the others "
-        f"have {shortened(first.instead) or 'a blank'}. Is it a rule that {determinant} decides {dependent}, and "
-        f"{'is that row a mistake' if len(near.odd) == 1 else 'are those rows mistakes'}?"
+        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {found} where the "
+        f"others have {others}. Is it a rule that {determinant} decides {dependent}, and {mistakes}?"
     )
 
 

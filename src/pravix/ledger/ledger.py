@@ -110,14 +110,18 @@ class Ledger:
 
     def check(self, columns: Collection[str], source: str) -> None:
         """Raise InputError where a rule names a column that the source lacks, or decisions contradict."""
+        self.check_columns(columns, source)
+        self._check_consistency()
+
+    def check_columns(self, columns: Collection[str], source: str) -> None:
+        """Raise InputError where a rule names a column that the source does not have."""
         for decision in self.decisions:
             for column in sorted(decision.rule.columns):
                 if column not in columns:
                     raise InputError(
-                        f"{decision.place}: {source} has no column {shortened(column)}",
+                        f"{decision.place or decision.rule}: {source} has no column {shortened(column)}",
                         "Use the names of the header.",
                     )
-        self._check_consistency()
 
     def _check_consistency(self) -> None:
         accepted = {decision.rule: decision for decision in self.decisions if decision.accepted}
@@ -125,9 +129,9 @@ class Ledger:
             chain = None if decision.accepted else derivation(decision.rule, accepted)
             if chain is not None:
                 told = ", ".join(f"{rule}{_in(accepted[rule].place)}" for rule in chain)
+                denied = f"{decision.rule} is rejected{_in(decision.place)}"
                 raise InputError(
-                    f"{decision.rule} is rejected{_in(decision.place)}, but follows from what is accepted: {told}",
-                    "Change one of these decisions.",
+                    f"{denied}, but follows from what is accepted: {told}", "Change one of these decisions."
                 )
 
 
@@ -254,7 +258,7 @@ def _decision(entry: Any, name: str, line: Callable[[str], int]) -> list[Decisio
 
 
 def line_of(text: str, entry: str, number: int, key: str) -> int:
-    """Return the line of a key in the ``number``-th entry of a kind, or of the entry where it lacks the key."""
+    """Return the line of a key in the ``number``-th entry of a kind, or of an entry that lacks the key."""
     seen, start = 0, 1
     for place, line in enumerate(text.splitlines(), 1):
         head = re.sub(r"[\s#].*", "", line.replace(" ", "")) if line.strip().startswith("[") else ""

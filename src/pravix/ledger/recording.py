@@ -107,7 +107,9 @@ def _set_decision(document: Any, decision: Decision) -> None:
             for key in entry:
                 known.pop(key, None) if key not in filled else known.update({key: filled[key]})
             return
-        known["rule"] = written_dependency(sorted(decision.rule.determinant), [rule.dependent for rule in others])
+        known["rule"] = written_dependency(
+            sorted(decision.rule.determinant), [rule.dependent for rule in others]
+        )
     table = tomlkit.table()
     table.update(filled)
     decisions.append(table)

@@ -1,0 +1,96 @@
+"""How the account of one rule looks: for and against, in bits, with rows of the file."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pravix.cli.analysis import Analysis
+from pravix.cli.show import Screen, print_json
+from pravix.errors import InputError
+from pravix.handover.rules import near_document, rule_document
+from pravix.judgement.account import RuleAccount, account_of, told_chain, verdict, weighing_lines
+from pravix.judgement.model import BELIEVED_FROM
+from pravix.judgement.telling import reason
+from pravix.ledger.ledger import Decision
+from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
+from pravix.wording import counted, shortened
+
+_ROWS_NAMED = 8
+_CELLS_SHOWN = 10
+
+
+def explain_rules(analysis: Analysis, text: str, as_json: bool) -> None:
+    """Explain each of the rules that a text holds, one for each dependent."""
+    try:
+        rules = parse_dependencies(text)
+    except DependencyTextError as error:
+        raise InputError(str(error), 'Write it like this: "a, b -> c"') from None
+    relation = analysis.relation
+    asked = [Decision(rule, True, place=f"the rule {rule}") for rule in rules]
+    analysis.ledger.with_decisions(asked).check_columns(relation.names, analysis.source.account.name)
+    accounts = [account_of(relation, analysis.judgement, analysis.near, rule) for rule in rules]
+    if as_json:
+        documents = [_document(analysis, account) for account in accounts]
+        print_json({"format": "pravix.explanation", "version": 1, "rules": documents})
+        return
+    screen = Screen()
+    screen.line(str(analysis.source.account))
+    for account in accounts:
+        screen.line()
+        _show(screen, analysis, account)
+
+
+def _document(analysis: Analysis, account: RuleAccount) -> dict[str, Any]:
+    names, judgement = analysis.relation.names, analysis.judgement
+    document: dict[str, Any] = {
+        "rule": written_in_order(account.rule, names),
+        "verdict": verdict(account, names),
+        "broken_by_rows": list(account.broken),
+        "follows_from": [written_in_order(rule, names) for rule in account.chain],
+        "alternatives": [rule_document(judged, judgement, names) for judged in account.alternatives],
+    }
+    if account.judged is not None:
+        document["judged"] = rule_document(account.judged, judgement, names)
+    if account.near is not None:
+        document["near"] = near_document(account.near, judgement, names)
+    return document
+
+
+def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
+    names, judged = analysis.relation.names, account.judged
+    screen.line(f"{verdict(account, names)}.", style="bold")
+    if account.broken:
+        rows = ", ".join(map(str, account.broken[:_ROWS_NAMED]))
+        more = " ..." if len(account.broken) > _ROWS_NAMED else ""
+        screen.line(f"Rows that go against the rest of their group: {rows}{more}.")
+    if account.near is not None:
+        cells = account.near.odd[:_CELLS_SHOWN]
+        shown = [[str(cell.row), cell.now, cell.instead, cell.oddity.value] for cell in cells]
+        screen.table(["Row", "Has", "Others have", "It"], shown, numbers=["Row"])
+    if judged is not None:
+        screen.line(f"Why: {reason(judged, analysis.judgement, names)}.")
+        _show_weighing(screen, analysis, account)
+    if account.chain:
+        screen.line(f"It follows from what is trusted: {told_chain(account.chain, names)}.")
+    for other in account.alternatives:
+        bits = f"{other.weighing.total:+.1f} bits" if other.weighing else ""
+        screen.line(f"Instead of it: {written_in_order(other.rule, names)} ({other.standing.value}, {bits}).")
+
+
+def _show_weighing(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
+    judged = account.judged
+    lines = weighing_lines(judged, analysis.relation.names) if judged is not None else []
+    if judged is None or judged.weighing is None or judged.evidence is None or not lines:
+        return
+    rows = [[word, f"{bits:+.1f}", why] for word, bits, why in lines]
+    rows.append(["together", f"{judged.weighing.total:+.1f}", f"believed from {BELIEVED_FROM:+.1f} bits on"])
+    screen.table(["", "Bits", "What speaks for and against"], rows, numbers=["Bits"])
+    if judged.evidence.example:
+        relation = analysis.relation
+        shown = [*in_order(judged.rule.determinant, relation.names), judged.rule.dependent]
+        table = []
+        for number in judged.evidence.example:
+            position = int((relation.row_numbers == number).argmax())
+            table.append([str(number), *(shortened(relation.column(name).text(position)) for name in shown)])
+        screen.line(f"{counted(len(table), 'row')} that agree, of those that speak most for it:")
+        screen.table(["Row", *shown], table, numbers=["Row"])
