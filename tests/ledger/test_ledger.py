@@ -17,7 +17,7 @@ def read(tmp_path):
         path = tmp_path / "sheet.ledger.toml"
         path.write_text(text, encoding="utf-8")
         ledger = read_ledger(str(path))
-        ledger.check_columns(COLUMNS, "sheet.csv")
+        ledger.check(COLUMNS, "sheet.csv")
         return ledger
 
     return reading
@@ -70,14 +70,38 @@ def test_the_ledger_stands_beside_its_source():
         ("[[decision]\n", r"sheet.ledger.toml is not a TOML file: .*line 1"),
         ("[[decisions]]\nrule = 'a -> b'\n", "unknown entry decisions"),
         ("decision = 3\n", "unknown entry decision"),
-        ("[[decision]]\nrule = 3\nstanding = 'accepted'\n", "decision 1: write rule, standing"),
+        ("[[decision]]\nrule = 3\nstanding = 'accepted'\n", "line 2: rule must be a text in quotes"),
         ("[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'maybe'\n", "must be accepted or rejected"),
-        ("[[decision]]\nrule = 'drum_no honey'\nstanding = 'accepted'\n", "decision 1: no arrow"),
-        ("[[decision]]\nrule = 'drum -> honey'\nstanding = 'accepted'\n", "sheet.csv has no column drum"),
+        ("[[decision]]\nrule = 'drum_no honey'\nstanding = 'accepted'\n", "line 2: rule: no arrow"),
+        (
+            "[[decision]]\nrule = 'drum -> honey'\nstanding = 'accepted'\n",
+            "line 2: sheet.csv has no column drum",
+        ),
+        ("[[decision]]\nstanding = 'accepted'\n", "line 1: the decision has no rule"),
+        (
+            "[reading]\nheader = '1'\n\n[[decision]]\nrule = 'drum_no -> honey'\n# why?\nstandin = 'accepted'\n"
+            "standing = 'accepted'\n",
+            "line 7: unknown key standin",
+        ),
+        (
+            "[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'accepted'\non = 'May'\n",
+            "line 4: on must be a date like 2026-05-04",
+        ),
+        (
+            "[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'accepted'\nrows = true\n",
+            "line 4: rows must be a whole number",
+        ),
+        (
+            "[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'accepted'\n"
+            "[[decision]]\nrule = 'honey -> \"net, kg\"'\nstanding = 'accepted'\n"
+            "[[decision]]\nrule = 'drum_no -> \"net, kg\"'\nstanding = 'rejected'\n",
+            r'drum_no -> "net, kg" is rejected \(.*line 8\), but follows from what is accepted: '
+            r'drum_no -> honey \(.*line 2\), honey -> "net, kg" \(.*line 5\)',
+        ),
         (
             "[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'accepted'\n"
             "[[decision]]\nrule = 'drum_no -> honey'\nstanding = 'rejected'\n",
-            "decision 2: drum_no -> honey is both accepted and rejected",
+            r"line 5: drum_no -> honey is both accepted and rejected \(sheet.ledger.toml, line 2\)",
         ),
     ],
 )

@@ -45,6 +45,7 @@ _NEAR_SHOWN = 10
     help="Show the rules of this standing.  [default: those the design may rest on]",
 )
 @all_option("rules of every standing")
+@click.option("--map", "map_file", metavar="FILE", help="Draw what decides what into a PNG or SVG FILE.")
 @ledger_option
 @verbose_option
 @json_option
@@ -55,6 +56,7 @@ def command(
     largest: int | None,
     standing: str | None,
     show_all: bool,
+    map_file: str | None,
     ledger: str | None,
     verbose: bool,
     as_json: bool,
@@ -66,6 +68,11 @@ def command(
     """
 
     analysis = Analysis(source, reading, ledger, blanks, largest, prompt=False, verbose=verbose)
+    if map_file:
+        from pravix.handover.rules_map import write_rules_map
+
+        name = analysis.source.account.name
+        write_rules_map(analysis.relation.names, analysis.judgement, name, map_file)
     if as_json:
         print_json(_document(analysis))
     else:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from collections.abc import Sequence
-from pathlib import Path
 from typing import Any
 
-from pravix.errors import InputError
+from pravix.handover.drawing import check_figure_path, save_figure
 from pravix.relation.profile import ColumnProfile
 from pravix.wording import shortened
 
@@ -25,9 +22,7 @@ def write_survey_figure(profiles: Sequence[ColumnProfile], title: str, path: str
     The parts of a bar are told apart by hatching as well as by colour. Raises InputError where the file
     is neither PNG nor SVG or cannot be written.
     """
-    suffix = Path(path).suffix.lower()
-    if suffix not in (".png", ".svg"):
-        raise InputError(f"{path} is neither PNG nor SVG", "Give a file that ends in .png or .svg.")
+    check_figure_path(path)
     from matplotlib.figure import Figure
 
     figure = Figure(figsize=(9.0, 1.4 + 0.27 * len(profiles)), layout="constrained")
@@ -48,10 +43,4 @@ def write_survey_figure(profiles: Sequence[ColumnProfile], title: str, path: str
     axes.legend(loc="lower left", bbox_to_anchor=(0, 1.0), ncols=3, frameon=False, borderaxespad=0.2)
     for side in ("top", "right"):
         axes.spines[side].set_visible(False)
-    try:
-        handle, made = tempfile.mkstemp(suffix=suffix, dir=os.path.dirname(os.path.abspath(path)))
-        os.close(handle)
-        figure.savefig(made, dpi=120)
-        os.replace(made, path)
-    except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another file.") from None
+    save_figure(figure, path)

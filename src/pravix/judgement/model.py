@@ -93,7 +93,9 @@ def weigh(
 ) -> Weighing:
     """Return the account of a rule, given the bits of its choice, its names and its place.
 
-    A determinant that is known to identify something has paid for its choice and its kind.
+    A determinant that is known to identify something has paid for its choice and its kind. To another the
+    choice costs the more, the fewer of the observations repeat a value: what is nearly unique seems to
+    determine everything.
     """
     kind = determinant_bits([things[name] for name in rule.determinant])
     rows = min(evidence.bits, EVIDENCE_CAP)
@@ -103,7 +105,8 @@ def weigh(
         return Weighing(role, rows, _BACK, kind, names, 0.0)
     if role is Role.FURTHER:
         return Weighing(role, rows, 0.0, _KNOWN_THING, names, place)
-    return Weighing(role, rows, choice, kind, names, place)
+    share = evidence.tests / evidence.observations if evidence.observations else 1.0
+    return Weighing(role, rows, choice + log2(share), kind, names, place)
 
 
 def known_thing_bits(names: float, place: float) -> float:

@@ -75,6 +75,8 @@ def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDep
     """
     found = [near for rule in _screened(relation, judgement) if (near := _near(relation, rule, judgement))]
     found = [near for near in found if near.bits >= BELIEVED_FROM]
+    both_ways = {near.rule for near in found} | set(judgement.trusted)
+    found = [near for near in found if not _led_by_its_dependent(near.rule, both_ways, judgement)]
     rules = [near.rule for near in found]
     direct = [near for near in found if not _passed_on(near, found, (*judgement.foundation, *rules))]
     direct.sort(key=lambda near: (-near.bits, judgement.rank(min(near.rule.determinant))))
@@ -157,6 +159,13 @@ def _odd_cells(relation: Relation, rule: Dependency) -> Iterator[OddCell]:
         elif column.codes[position] in beside:
             oddity = Oddity.SHIFT
         yield OddCell(int(relation.row_numbers[position]), now, instead, oddity, why)
+
+
+def _led_by_its_dependent(rule: Dependency, rules: Collection[Dependency], judgement: Judgement) -> bool:
+    """Return whether the two columns determine each other, and the dependent is the fitter determinant."""
+    (name,) = rule.determinant
+    back = Dependency(frozenset({rule.dependent}), name)
+    return back in rules and judgement.rank(rule.dependent) < judgement.rank(name)
 
 
 def _passed_on(

@@ -26,8 +26,9 @@ MOST_QUESTIONS = 8
 """The most determinants that are asked about for one file, answered ones included."""
 
 _LOOKED_AT = 2 * MOST_QUESTIONS
-_DOUBTED_DOWN_TO = -2.0
-_BELIEVED_UP_TO = 6.0
+_UNLIKELY_DOWN_TO = -5.0
+_BELIEVED_UP_TO = 8.0
+_UNCERTAIN = 4.0
 
 Homes = Mapping[str, frozenset[frozenset[str]]]
 """For each column, the keys of the tables that it is described in."""
@@ -75,14 +76,19 @@ def open_questions(
     """
     asking = _Asking(relation, judgement)
     answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
-    found = [asking.about(group) for group in _uncertain(judgement)]
-    found += [asking.about_near(rule) for rule in near]
+    groups = [group for group in _uncertain(judgement) if group[0].rule.determinant not in answered]
+    found = [asking.about(group) for group in groups[:_LOOKED_AT]]
+    found += [asking.about_near(rule) for rule in near if rule.rule.determinant not in answered]
     questions = sorted((one for one in found if one is not None), key=lambda one: -one.weight)
     return tuple(questions[: max(0, MOST_QUESTIONS - len(answered))])
 
 
 def _uncertain(judgement: Judgement) -> list[list[JudgedRule]]:
-    """Return the rules that are neither clear nor decided, those with one determinant together."""
+    """Return the rules that are neither clear nor decided, those with one determinant together.
+
+    Where one of them is uncertain, the unlikely ones are asked about with it, so that nobody is asked twice
+    about one determinant.
+    """
     trusted = frozenset(judgement.trusted)
     groups: dict[frozenset[str], list[JudgedRule]] = {}
     for judged in judgement.rules.of(Standing.BELIEVED, Standing.DOUBTFUL):
@@ -90,10 +96,10 @@ def _uncertain(judgement: Judgement) -> list[list[JudgedRule]]:
         if weighing is None or judged.rule.determinant == judgement.row_key:
             continue
         implied = judged.standing is Standing.BELIEVED and judged.rule not in trusted
-        if _DOUBTED_DOWN_TO < weighing.total < _BELIEVED_UP_TO and not implied:
+        if _UNLIKELY_DOWN_TO < weighing.total < _BELIEVED_UP_TO and not implied:
             groups.setdefault(judged.rule.determinant, []).append(judged)
-    ordered = sorted(groups.values(), key=lambda group: min(map(_doubt, group)))
-    return ordered[:_LOOKED_AT]
+    uncertain = [group for group in groups.values() if min(map(_doubt, group)) <= _UNCERTAIN]
+    return sorted(uncertain, key=lambda group: min(map(_doubt, group)))
 
 
 def _doubt(judged: JudgedRule) -> float:

@@ -1,0 +1,34 @@
+"""Figures as PNG and SVG files, written whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pravix.errors import InputError
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+_SUFFIXES = (".png", ".svg")
+
+
+def check_figure_path(path: str) -> None:
+    """Raise InputError where a file is neither PNG nor SVG."""
+    if Path(path).suffix.lower() not in _SUFFIXES:
+        raise InputError(f"{path} is neither PNG nor SVG", "Give a file that ends in .png or .svg.")
+
+
+def save_figure(figure: Figure, path: str) -> None:
+    """Draw a figure into a file under another name, then rename it. Raises InputError where it cannot be."""
+    check_figure_path(path)
+    try:
+        suffix = Path(path).suffix.lower()
+        handle, made = tempfile.mkstemp(suffix=suffix, dir=os.path.dirname(os.path.abspath(path)))
+        os.close(handle)
+        figure.savefig(made, dpi=120)
+        os.replace(made, path)
+    except OSError as error:
+        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another file.") from None
