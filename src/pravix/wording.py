@@ -17,6 +17,12 @@ def joined(words: Sequence[str], last: str = "and") -> str:
     return f"{', '.join(words[:-1])} {last} {words[-1]}"
 
 
+def verbatim(text: str, width: int = 40) -> str:
+    """Return a cell on one line with its spaces as they are, cut where it is long; ``a blank`` for none."""
+    line = "".join(mark if mark.isprintable() else " " for mark in text)
+    return (line if len(line) <= width else line[: width - 1] + "…") if text else "a blank"
+
+
 def shortened(text: str, width: int = 40) -> str:
     """Return a text on one line, cut with an ellipsis where it is longer than ``width``."""
     line = " ".join(text.split())

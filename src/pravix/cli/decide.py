@@ -29,7 +29,7 @@ from pravix.ledger.recording import record, restore
 from pravix.relation.fingerprint import fingerprint
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies, written_in_order
-from pravix.wording import counted
+from pravix.wording import counted, verbatim
 
 _RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
 _ROWS_NAMED = 5
@@ -217,7 +217,10 @@ def _show_rows(screen: Screen, session: _Session, question: Question) -> None:
     relation = session.analysis.relation
     names = [*question.determinant, *question.dependents]
     if question.near is not None:
-        odd = [[str(cell.row), cell.now, cell.instead, cell.oddity.value] for cell in question.near.odd]
+        odd = [
+            [str(cell.row), verbatim(cell.now), verbatim(cell.instead), cell.oddity.value]
+            for cell in question.near.odd
+        ]
         screen.table(["Row", "Has", "Others have", "Looks"], odd[: 2 * _ROWS_NAMED], numbers=["Row"])
     elif question.evidence is not None and question.evidence.example is not None:
         rows = []

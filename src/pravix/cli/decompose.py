@@ -28,7 +28,7 @@ from pravix.sources.reading import Reading
     "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
 )
 @blanks_option
-@largest_option("3, as far as rules are weighed; less where there are very many")
+@largest_option("4, as far as rules are weighed; less where there are very many")
 @ledger_option
 @verbose_option
 @json_option

@@ -26,7 +26,7 @@ from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, written_in_order
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined, verbatim
 
 _SHOWN = 40
 _AT_A_TIME = 10_000
@@ -138,7 +138,7 @@ def _show_near(screen: Screen, analysis: Analysis) -> None:
             written_in_order(one.rule, names),
             str(len(one.odd)),
             _rows_named(one.rows),
-            f"{shortened(cell.now, 24) or 'blank'} for {shortened(cell.instead, 24) or 'blank'}",
+            f"{verbatim(cell.now, 24)} for {verbatim(cell.instead, 24)}",
             cell.oddity.value,
         ]
         for one in near[:_NEAR_SHOWN]

@@ -13,7 +13,7 @@ from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
-from pravix.wording import counted, shortened
+from pravix.wording import counted, shortened, verbatim
 
 _ROWS_NAMED = 8
 _CELLS_SHOWN = 10
@@ -65,7 +65,9 @@ def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
         screen.line(f"Rows that go against the rest of their group: {rows}{more}.")
     if account.near is not None:
         cells = account.near.odd[:_CELLS_SHOWN]
-        shown = [[str(cell.row), cell.now, cell.instead, cell.oddity.value] for cell in cells]
+        shown = [
+            [str(cell.row), verbatim(cell.now), verbatim(cell.instead), cell.oddity.value] for cell in cells
+        ]
         screen.table(["Row", "Has", "Others have", "It"], shown, numbers=["Row"])
     if judged is not None:
         screen.line(f"Why: {reason(judged, analysis.judgement, names)}.")

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from pravix.judgement.questions import Question
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined, verbatim
 
 _ROWS_NAMED = 5
 
@@ -42,12 +42,10 @@ def _near_text(question: Question) -> str:
     assert near is not None
     first = near.odd[0]
     rows = counted(len(near.odd), "row")
-    found = shortened(first.now) if first.now else "a blank"
-    others = shortened(first.instead) or "a blank"
     mistakes = "is that row a mistake" if len(near.odd) == 1 else "are those rows mistakes"
     return (
-        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {found} where the "
-        f"others have {others}. Is it a rule that {determinant} decides {dependent}, and {mistakes}?"
+        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {verbatim(first.now)} where the "
+        f"others have {verbatim(first.instead)}. Is it a rule that {determinant} decides {dependent}, and {mistakes}?"
     )
 
 
