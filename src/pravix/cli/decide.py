@@ -19,6 +19,7 @@ from pravix.cli.options import (
     source_argument,
 )
 from pravix.cli.show import Screen, print_json
+from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.errors import InputError
 from pravix.handover.questions import questions_document
 from pravix.judgement.phrasing import answer_effect, example_lines, question_text
@@ -29,7 +30,7 @@ from pravix.ledger.recording import record, restore
 from pravix.relation.fingerprint import fingerprint
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies, written_in_order
-from pravix.wording import counted, verbatim
+from pravix.wording import counted
 
 _RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
 _ROWS_NAMED = 5
@@ -217,18 +218,10 @@ def _show_rows(screen: Screen, session: _Session, question: Question) -> None:
     relation = session.analysis.relation
     names = [*question.determinant, *question.dependents]
     if question.near is not None:
-        odd = [
-            [str(cell.row), verbatim(cell.now), verbatim(cell.instead), cell.oddity.value]
-            for cell in question.near.odd
-        ]
-        screen.table(["Row", "Has", "Others have", "Looks"], odd[: 2 * _ROWS_NAMED], numbers=["Row"])
+        show_odd_cells(screen, question.near.odd)
     elif question.evidence is not None and question.evidence.example is not None:
-        rows = []
-        for number in question.evidence.example:
-            position = int((relation.row_numbers == number).argmax())
-            rows.append([str(number), *(relation.column(name).text(position) for name in names)])
         screen.line("Two rows of the file that agree:", indent=2)
-        screen.table(["Row", *names], rows, numbers=["Row"])
+        show_rows(screen, relation, question.evidence.example, names)
     possible = example_lines(question, relation)
     if possible:
         screen.line("Two rows that would be possible if it is luck:", indent=2)

@@ -6,6 +6,7 @@ from typing import Any
 
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen, print_json
+from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.errors import InputError
 from pravix.handover.rules import near_document, rule_document
 from pravix.judgement.account import RuleAccount, account_of, told_chain, verdict, weighing_lines
@@ -13,10 +14,8 @@ from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
-from pravix.wording import counted, shortened, verbatim
 
 _ROWS_NAMED = 8
-_CELLS_SHOWN = 10
 
 
 def explain_rules(analysis: Analysis, text: str, as_json: bool) -> None:
@@ -64,11 +63,7 @@ def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
         more = " ..." if len(account.broken) > _ROWS_NAMED else ""
         screen.line(f"Rows that go against the rest of their group: {rows}{more}.")
     if account.near is not None:
-        cells = account.near.odd[:_CELLS_SHOWN]
-        shown = [
-            [str(cell.row), verbatim(cell.now), verbatim(cell.instead), cell.oddity.value] for cell in cells
-        ]
-        screen.table(["Row", "Has", "Others have", "It"], shown, numbers=["Row"])
+        show_odd_cells(screen, account.near.odd)
     if judged is not None:
         screen.line(f"Why: {reason(judged, analysis.judgement, names)}.")
         _show_weighing(screen, analysis, account)
@@ -90,9 +85,5 @@ def _show_weighing(screen: Screen, analysis: Analysis, account: RuleAccount) -> 
     if judged.evidence.example:
         relation = analysis.relation
         shown = [*in_order(judged.rule.determinant, relation.names), judged.rule.dependent]
-        table = []
-        for number in judged.evidence.example:
-            position = int((relation.row_numbers == number).argmax())
-            table.append([str(number), *(shortened(relation.column(name).text(position)) for name in shown)])
-        screen.line(f"{counted(len(table), 'row')} that agree, of those that speak most for it:")
-        screen.table(["Row", *shown], table, numbers=["Row"])
+        screen.line("Two rows that agree, of those that speak most for it:")
+        show_rows(screen, relation, judged.evidence.example, shown)

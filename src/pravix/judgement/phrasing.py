@@ -43,9 +43,10 @@ def _near_text(question: Question) -> str:
     first = near.odd[0]
     rows = counted(len(near.odd), "row")
     mistakes = "is that row a mistake" if len(near.odd) == 1 else "are those rows mistakes"
+    now, instead = verbatim(first.now), verbatim(first.instead)
     return (
-        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {verbatim(first.now)} where the "
-        f"others have {verbatim(first.instead)}. Is it a rule that {determinant} decides {dependent}, and {mistakes}?"
+        f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {now} where the others "
+        f"have {instead}. Is it a rule that {determinant} decides {dependent}, and {mistakes}?"
     )
 
 
