@@ -67,6 +67,8 @@ def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
     if judged is not None:
         screen.line(f"Why: {reason(judged, analysis.judgement, names)}.")
         _show_weighing(screen, analysis, account)
+    if account.chain or account.alternatives:
+        screen.line()
     if account.chain:
         screen.line(f"It follows from what is trusted: {told_chain(account.chain, names)}.")
     for other in account.alternatives:
@@ -81,9 +83,11 @@ def _show_weighing(screen: Screen, analysis: Analysis, account: RuleAccount) -> 
         return
     rows = [[word, f"{bits:+.1f}", why] for word, bits, why in lines]
     rows.append(["together", f"{judged.weighing.total:+.1f}", f"believed from {BELIEVED_FROM:+.1f} bits on"])
+    screen.line()
     screen.table(["", "Bits", "What speaks for and against"], rows, numbers=["Bits"])
     if judged.evidence.example:
         relation = analysis.relation
         shown = [*in_order(judged.rule.determinant, relation.names), judged.rule.dependent]
+        screen.line()
         screen.line("Two rows that agree, of those that speak most for it:")
         show_rows(screen, relation, judged.evidence.example, shown)

@@ -17,6 +17,7 @@ from pravix.theory.dependency import Dependency, in_order, written_in_order
 from pravix.wording import counted, joined
 
 _ALTERNATIVES = 3
+_LIKELY = -3.0
 
 
 @dataclass(frozen=True)
@@ -48,7 +49,9 @@ def account_of(
     weighed = [
         judged
         for judged in same
-        if judged.weighing is not None and not judged.rule.determinant <= rule.determinant
+        if judged.weighing is not None
+        and judged.weighing.total > _LIKELY
+        and not judged.rule.determinant <= rule.determinant
     ]
     weighed.sort(key=lambda judged: -judgement.rules.bits(judged.rule))
     return RuleAccount(
