@@ -82,7 +82,7 @@ def test_a_mistake_in_the_ledger_is_an_error_of_the_input(pravix, sheet, tmp_pat
     )
     run = pravix("decompose", sheet)
     assert run.status == 2
-    assert run.err.startswith("pravix: error: drums.ledger.toml, decision 1: drums.csv has no column drum\n")
+    assert run.err.startswith("pravix: error: drums.ledger.toml, line 2: drums.csv has no column drum\n")
 
 
 def test_an_interrupt_ends_with_130_and_leaves_nothing(tmp_path):

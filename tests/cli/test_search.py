@@ -45,8 +45,8 @@ def test_thousands_of_rules_are_printed_one_by_one_and_counted(pravix, many):
 
 def test_what_was_searched_is_said_in_the_document_and_in_the_story(pravix, sheet, many):
     document = pravix("decompose", many, "--json").document
-    assert (document["complete"], document["searched_to"]) == (False, 3)
-    assert "Rules were searched completely up to determinants of 3 columns." in pravix("decompose", many).out
+    assert (document["complete"], document["searched_to"]) == (False, 4)
+    assert "Rules were searched completely up to determinants of 4 columns." in pravix("decompose", many).out
     whole = pravix("decompose", sheet, "--json").document
     assert whole["complete"]
     assert "searched_to" not in whole

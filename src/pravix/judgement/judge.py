@@ -136,18 +136,20 @@ def _weighed(
     result: dict[Dependency, tuple[Evidence, Weighing]] = {}
     gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
     singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=order.of_rule)
-    composites = sorted(
-        (
+
+    def composites() -> list[Dependency]:
+        repeated = [
             rule
             for rule in candidates
             if len(rule.determinant) > 1
             and rule.determinant not in unique
+            and not _described_elsewhere(rule, known)
             and order.size(rule.determinant) <= _NEARLY_UNIQUE * relation.row_count
-        ),
-        key=order.of_rule,
-    )
-    for part in (singles, composites, singles):
-        for rule in part:
+        ]
+        return sorted(repeated, key=order.of_rule)
+
+    for turn in range(3):
+        for rule in composites() if turn == 1 else singles:
             known.pop(rule, None)
             if len(rule.determinant) > 1 and _described_elsewhere(rule, known):
                 continue

@@ -74,7 +74,6 @@ def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDep
     each pair of columns, and of all rows for the few pairs that pass.
     """
     found = [near for rule in _screened(relation, judgement) if (near := _near(relation, rule, judgement))]
-    found = [near for near in found if near.bits >= BELIEVED_FROM]
     both_ways = {near.rule for near in found} | set(judgement.trusted)
     found = [near for near in found if not _led_by_its_dependent(near.rule, both_ways, judgement)]
     rules = [near.rule for near in found]
@@ -85,7 +84,10 @@ def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDep
 
 
 def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
-    """Yield the rules that a part of the rows does not rule out; those that hold are left out."""
+    """Yield the rules that a part of the rows does not rule out; those that hold are left out.
+
+    The determinant must explain at least half of what differs from the most frequent dependent.
+    """
     step = max(1, relation.row_count // _SCREENED_ON)
     part = relation.take(np.arange(0, relation.row_count, step))
     fit = [
@@ -101,12 +103,13 @@ def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
             rule = Dependency(frozenset({column.name}), other.name)
             if other.name in reached or other.distinct < 2 or rule in judgement.rejected:
                 continue
-            if len(exceptions(part, rule)) <= _MOST_SHARE * part.row_count:
+            differing = part.row_count - int(part.column(other.name).counts.max())
+            if len(exceptions(part, rule)) <= min(_MOST_SHARE * part.row_count, differing / 2):
                 yield rule
 
 
 def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDependency | None:
-    """Return a rule with its exceptions and bits; None where it holds, or breaks too often."""
+    """Return a rule with its exceptions; None where it holds, breaks too often or weighs too little."""
     rows = relation.take(np.flatnonzero(~blank_in(relation, rule.determinant)))
     rows = rows.take(_observations(rows, rule, judgement))
     broken = exceptions(rows, rule)
@@ -123,6 +126,8 @@ def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDep
     price = len(broken) * log2(rows.row_count)
     kinds = determinant_bits([judgement.things[name] for name in rule.determinant])
     bits = min(agreeing - price, EVIDENCE_CAP) + kinds + choice_bits(1, len(relation.names))
+    if bits < BELIEVED_FROM:
+        return None
     return NearDependency(rule, tuple(_odd_cells(relation, rule)), tests, bits)
 
 
