@@ -91,6 +91,17 @@ def test_equal_blanks_and_a_nearly_constant_dependent_are_no_evidence():
     assert not implies(judgement.trusted, rule("bay -> remark"))
 
 
+def test_a_rule_within_one_group_says_nothing_about_the_next():
+    lines = [[str(3000 + place), "Kelder", "R. Dale", str(place * 7 % 23)] for place in range(50)]
+    lines += [[str(3100 + place), f"Town {place}", f"Driver {place % 7}", str(place)] for place in range(12)]
+    relation = Relation.from_rows(["line_no", "town", "driver", "minutes"], lines)
+    judgement = judged(relation)
+    (found,) = [one for one in judgement.rules if one.rule == rule("town -> driver")]
+    assert found.evidence.tests == 49
+    assert found.evidence.bits <= 4.0
+    assert not implies(judgement.trusted, rule("town -> driver"))
+
+
 def test_one_to_one_by_luck_is_no_rule_and_a_code_leads_its_name():
     draw = random.Random(4)
     sites = {

@@ -6,7 +6,8 @@ p is the share of that value among all rows; for a larger one it is the share am
 agree on all but one of its columns, and of these columns the one that could best be missed counts.
 That the rule held in every such row has, under this permutation model, about the probability of the
 product of these p. Its negative binary logarithm is the evidence in bits; it is also what a table of
-its own saves. (Source for the idea: J. Rissanen, "Modeling by shortest data description", Automatica
+its own saves. The rows with one value of the determinant count for a few bits at most, however many
+they are: that all of one month's deliveries agree says nothing about the next month. (Source for the idea: J. Rissanen, "Modeling by shortest data description", Automatica
 14, 1978.)
 """
 
@@ -22,6 +23,9 @@ from numpy.typing import NDArray
 from pravix.relation.grouping import Groupings, Groups, blank_in, first_positions
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
+
+_ONE_VALUE_TELLS = 4.0
+"""The most that the rows with one value of the determinant can say, in bits."""
 
 _Z = 1.6448536269514722
 """The 95 per cent point of the normal distribution."""
@@ -84,21 +88,29 @@ def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str], need
     positions = positions[~blank_in(relation, columns)[positions]]
     if len(positions) == 0:
         return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
-    first = _first_alike(groupings.of(rule.determinant)[positions])
+    groups = groupings.of(rule.determinant)[positions]
+    first = _first_alike(groups)
     repeated = np.flatnonzero(first != np.arange(len(first)))
     values = len(positions) - len(repeated)
     if len(repeated) == 0:
         return Evidence(tuple(observed), len(positions), values, 0, 0.0, None)
     bits = np.full(len(repeated), np.log2(len(positions)))
+    total = _told(bits, groups[repeated])
     for part in _parts(rule.determinant):
-        if bits.sum() < needed:
+        if total < needed:
             break
         found = _surprise(groupings, part, rule.dependent, positions)[repeated]
-        bits = min(bits, found, key=np.sum)
+        if (told := _told(found, groups[repeated])) < total:
+            bits, total = found, told
     best = int(repeated[np.argmax(bits)])
     numbers = relation.row_numbers[positions]
     example = (int(numbers[first[best]]), int(numbers[best]))
-    return Evidence(tuple(observed), len(positions), values, len(repeated), float(bits.sum()), example)
+    return Evidence(tuple(observed), len(positions), values, len(repeated), total, example)
+
+
+def _told(bits: NDArray[np.float64], groups: Groups) -> float:
+    """Return what the rows tell together, each value of the determinant at most ``_ONE_VALUE_TELLS``."""
+    return float(np.minimum(np.bincount(groups, bits), _ONE_VALUE_TELLS).sum())
 
 
 def _first_alike(groups: Groups) -> Groups:
