@@ -13,6 +13,7 @@ from pravix.design.children import broken_children, with_children
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name, table_names
 from pravix.design.proof import prove
+from pravix.design.roles import with_roles
 from pravix.design.steps import steps_to
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.judge import Judgement, by_key
@@ -62,10 +63,12 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
     ]
     tables = _tables(drafts, repaired.original.names, cover)
     main = next(table for table in tables if set(rows.names) <= closure(table.primary_key, cover))
-    final = with_children(tables, repaired.bundles)
+    steps = steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover)
+    merged, conflicts = with_roles(tables)
+    final = with_children(merged, repaired.bundles)
     unrepaired = {
         *repaired.differing_rows(),
-        *(row for _, row in broken_children(tables, final, repaired.bundles)),
+        *(row for _, row in broken_children(merged, final, repaired.bundles)),
     }
     proof = prove(relation, tables, main, cover)
     return Design(
@@ -74,9 +77,10 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
         main=main.name,
         row_key=tuple(in_order(row_key, rows.names)),
         cover=cover,
-        steps=steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover),
+        steps=steps,
         proof=replace(proof, unrepaired_rows=tuple(sorted(unrepaired))),
         searched_to=judgement.searched_to,
+        conflicts=conflicts,
     )
 
 

@@ -26,7 +26,7 @@ class ForeignKey:
     """A link from columns of a table to a key of another, its primary key where that is possible.
 
     ``optional`` says that the columns may be blank, ``single`` that each referred row is referred to
-    by one row at most.
+    by one row at most. ``role`` is the role in which it refers to a table that has several.
     """
 
     columns: tuple[str, ...]
@@ -34,11 +34,41 @@ class ForeignKey:
     references: tuple[str, ...]
     optional: bool
     single: bool
+    role: str = ""
 
     @property
     def cardinality(self) -> str:
         """The link in words, from the referring table to the referred one."""
         return f"{'one' if self.single else 'many'} to {'zero or one' if self.optional else 'one'}"
+
+
+@dataclass(frozen=True)
+class Role:
+    """One of several roles in which rows refer to a table, with the flat column of each of its columns."""
+
+    name: str
+    columns: tuple[tuple[str, str], ...]
+
+    @property
+    def words(self) -> list[str]:
+        """The words of the role."""
+        return self.name.split(" ")
+
+
+@dataclass(frozen=True)
+class RoleConflict:
+    """What keeps two tables with alike names from being roles of one thing.
+
+    The same ``key`` has other facts in the one than in the other, in the rows with these numbers; all are
+    empty where the two share no keys, nor the shape of their keys.
+    """
+
+    one: str
+    other: str
+    key: str
+    here: tuple[str, ...]
+    there: tuple[str, ...]
+    rows: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -57,7 +87,8 @@ class MadeFrom:
 class Table:
     """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first.
 
-    ``made_from`` says what a child table holds the parts of.
+    ``made_from`` says what a child table holds the parts of, ``roles`` which flat columns a table with
+    several roles stands for.
     """
 
     name: str
@@ -67,6 +98,7 @@ class Table:
     form: Form
     rows: Relation
     made_from: MadeFrom | None = None
+    roles: tuple[Role, ...] = ()
 
     @property
     def primary_key(self) -> tuple[str, ...]:
@@ -77,6 +109,13 @@ class Table:
     def column_names(self) -> tuple[str, ...]:
         """The names of all columns."""
         return tuple(column.name for column in self.columns)
+
+    @property
+    def flat_names(self) -> dict[str, str]:
+        """For each flat column of a role its column here; for a table without roles every column itself."""
+        if not self.roles:
+            return {name: name for name in self.column_names}
+        return {flat: name for role in self.roles for name, flat in role.columns}
 
     @property
     def described(self) -> tuple[str, ...]:
@@ -155,7 +194,8 @@ class Design:
     ``repaired`` is the file with its repairs; the rules speak of the repaired relation. ``main`` names
     the table that holds a key of it; ``row_key`` identifies its rows; ``cover`` is the canonical cover
     of the trusted rules and the row key's dependencies. ``searched_to`` is how many columns the largest
-    determinants had that were searched; None where all were.
+    determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
+    alike names apart.
     """
 
     repaired: Repaired
@@ -166,6 +206,7 @@ class Design:
     steps: tuple[Step, ...]
     proof: Proof
     searched_to: int | None
+    conflicts: tuple[RoleConflict, ...] = ()
 
     @property
     def relation(self) -> Relation:
@@ -186,11 +227,11 @@ class Design:
         of several the one with the shortest key, which the others refer to. KeyError when no table
         holds it.
         """
-        describing = [table for table in self.tables if column in table.described]
-        referring = [table for table in describing if not _refers_by(table, column)]
-        holding = [table for table in self.tables if column in table.column_names]
+        holding = [table for table in self.tables if column in table.flat_names]
+        describing = [table for table in holding if table.flat_names[column] in table.described]
+        referring = [table for table in describing if not _refers_by(table, table.flat_names[column])]
         keyed = sorted(
-            (table for table in holding if column in table.primary_key),
+            (table for table in holding if table.flat_names[column] in table.primary_key),
             key=lambda table: len(table.primary_key),
         )
         for table in (*referring, *keyed, *describing):

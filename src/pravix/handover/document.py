@@ -81,12 +81,15 @@ def _table(table: Table) -> dict[str, Any]:
                 "columns": list(link.columns),
                 "references": {"table": link.table, "columns": list(link.references)},
                 "cardinality": link.cardinality,
+                **({"role": link.role} if link.role else {}),
             }
             for link in table.foreign_keys
         ],
         "normal_form": table.form.value,
         "rows": table.rows.row_count,
     }
+    if table.roles:
+        document["roles"] = [{"role": role.name, "columns": dict(role.columns)} for role in table.roles]
     if table.made_from is not None:
         document["repairs"] = {
             "made_from": table.made_from.kind,

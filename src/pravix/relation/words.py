@@ -23,6 +23,14 @@ def words(name: str) -> list[str]:
     return [word.lower() for word in _WORD.findall(name)]
 
 
+def cut_words(name: str, start: int, count: int) -> str:
+    """Return a name without some of its words, spelled as it was: ``from_depot`` without from is depot."""
+    spans = [match.span() for match in _WORD.finditer(name)]
+    if start + count < len(spans):
+        return name[: spans[start][0]] + name[spans[start + count][0] :]
+    return name[: spans[start - 1][1]] if start else ""
+
+
 def noun(name: str) -> list[str]:
     """Return the words of a name without a trailing word for identifiers, labels or moments.
 
