@@ -44,8 +44,7 @@ def demo():
 def test_the_demo_is_the_design_it_was_made_from(demo):
     design, _ = demo
     assert schemes(design) == {
-        (("from_depot",), ("from_town",)),
-        (("to_depot",), ("to_town",)),
+        (("depot",), ("town",)),
         (("honey_code",), ("honey", "price_kg")),
         (("village",), ("district",)),
         (("keeper_no",), ("keeper", "phone", "village")),

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
-from pravix.design.model import Design
-from pravix.design.telling import proof_lines, repairs_told, repeated, why
+from pravix.design.model import Design, ForeignKey
+from pravix.design.telling import flat_anomalies, proof_lines, repairs_told, repeated, roles_told, why
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
@@ -25,6 +27,11 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
         screen.heading("First normal form")
     for repair in repairs:
         screen.line(repair.told, indent=2, mark="- ")
+    wrong = flat_anomalies(design)
+    if wrong:
+        screen.heading("What can go wrong in the flat table")
+    for text in wrong:
+        screen.line(text, indent=2, mark="- ")
     if design.steps:
         screen.heading("Steps")
     for number, step in enumerate(design.steps, 1):
@@ -32,6 +39,11 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
             f"{number}. {step.to_table}: {written_dependency(step.determinant, step.moved)}", 2, "bold"
         )
         screen.line(f"{why(step, design.row_key)} {repeated(step)}", indent=5)
+    roles = roles_told(design)
+    if roles:
+        screen.heading("Roles")
+    for text in roles:
+        screen.line(text, indent=2, mark="- ")
     show_tables(screen, design)
     screen.heading("Proof")
     for holds, text in proof_lines(design):
@@ -41,24 +53,36 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
 def show_tables(screen: Screen, design: Design) -> None:
     """Write the tables with their keys, other columns, references and rows."""
     screen.heading("Tables")
+    saved: Counter[str] = Counter()
+    for step in design.steps:
+        saved[step.to_table] += step.cells_saved
     screen.table(
-        ["Table", "Rows", "Primary key", "Other columns", "Refers to", "Form"],
+        ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form"],
         [
             [
                 table.name,
                 f"{table.rows.row_count:,}",
+                f"{saved[table.name]:,}" if table.name in saved else "",
                 ", ".join(table.primary_key),
                 ", ".join(table.described),
-                ", ".join(link.table for link in table.foreign_keys),
+                ", ".join(_referred(link) for link in table.foreign_keys),
                 table.form.value,
             ]
             for table in design.tables
         ],
-        numbers=["Rows"],
+        numbers=["Rows", "Saves"],
     )
     before = design.relation.row_count * len(design.repaired.original.columns)
     after = sum(table.rows.row_count * len(table.columns) for table in design.tables)
-    screen.line(f"{before:,} cells in the file, {after:,} in the tables.", indent=2)
+    further_roles = sum(len(table.roles) - 1 for table in design.tables if table.roles)
+    joins = counted(len(design.tables) - 1 + further_roles, "join")
+    gives = "gives" if joins.startswith("1 ") else "give"
+    cells = f"{before:,} cells in the file, {after:,} in the tables"
+    screen.line(f"{cells}; {joins} {gives} the flat rows back.", indent=2)
+
+
+def _referred(link: ForeignKey) -> str:
+    return f"{link.table} ({link.role})" if link.role else link.table
 
 
 def _identified(design: Design) -> str:

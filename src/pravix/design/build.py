@@ -13,7 +13,7 @@ from pravix.design.children import broken_children, with_children
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name, table_names
 from pravix.design.proof import prove
-from pravix.design.roles import with_roles
+from pravix.design.roles import broken_roles, new_names, with_roles
 from pravix.design.steps import steps_to
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.judge import Judgement, by_key
@@ -63,8 +63,9 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
     ]
     tables = _tables(drafts, repaired.original.names, cover)
     main = next(table for table in tables if set(rows.names) <= closure(table.primary_key, cover))
-    steps = steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover)
     merged, conflicts = with_roles(tables)
+    names = new_names(tables, merged)
+    steps = steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover)
     final = with_children(merged, repaired.bundles)
     unrepaired = {
         *repaired.differing_rows(),
@@ -77,8 +78,14 @@ def designed(repaired: Repaired, judgement: Judgement) -> Design:
         main=main.name,
         row_key=tuple(in_order(row_key, rows.names)),
         cover=cover,
-        steps=steps,
-        proof=replace(proof, unrepaired_rows=tuple(sorted(unrepaired))),
+        steps=tuple(
+            replace(step, from_table=names[step.from_table], to_table=names[step.to_table]) for step in steps
+        ),
+        proof=replace(
+            proof,
+            unrepaired_rows=tuple(sorted(unrepaired)),
+            broken_roles=broken_roles(tables, merged),
+        ),
         searched_to=judgement.searched_to,
         conflicts=conflicts,
     )

@@ -134,12 +134,21 @@ class Repetition:
 
 
 @dataclass(frozen=True)
+class Mention:
+    """A determinant value that stands in one row of the file only, with what that row says about it."""
+
+    key: tuple[str, ...]
+    facts: tuple[str, ...]
+    row: int
+
+
+@dataclass(frozen=True)
 class Step:
     """One move: what depends on ``determinant`` leaves ``from_table`` and gets a table of its own.
 
     ``stored_before`` counts the file's rows that state the facts, ``stored_now`` the rows of the new
     table. ``moved`` are the columns that leave; ``repetition`` is the example, None where no value of
-    the determinant repeats.
+    the determinant repeats; ``only`` is a value that stands in one row, None where all repeat.
     """
 
     determinant: tuple[str, ...]
@@ -150,6 +159,7 @@ class Step:
     stored_before: int
     stored_now: int
     repetition: Repetition | None
+    only: Mention | None
 
     @property
     def cells_saved(self) -> int:
@@ -164,7 +174,8 @@ class Proof:
     ``missing_rows`` are rows of the file, by number, that do not come back when the tables are joined;
     ``strange_rows`` counts joined rows that the file does not have. ``broken_links`` lists table and
     row number of the file for each reference that finds nothing. ``unrepaired_rows`` are rows of the
-    file whose repaired cells (lists, families, flags, computed values) do not come back exactly.
+    file whose repaired cells (lists, families, flags, computed values) do not come back exactly;
+    ``broken_roles`` table and row number of each row that a table with roles does not give back.
     """
 
     lossless_by_chase: bool
@@ -175,6 +186,7 @@ class Proof:
     strange_rows: int
     broken_links: tuple[tuple[str, int], ...]
     unrepaired_rows: tuple[int, ...] = ()
+    broken_roles: tuple[tuple[str, int], ...] = ()
 
     @property
     def lossless(self) -> bool:
@@ -184,7 +196,8 @@ class Proof:
     @property
     def holds(self) -> bool:
         """Whether everything that was checked holds."""
-        return self.lossless and not (self.lost_dependencies or self.below_third or self.broken_links)
+        algebra = self.lost_dependencies or self.below_third
+        return self.lossless and not (algebra or self.broken_links or self.broken_roles)
 
 
 @dataclass(frozen=True, eq=False)

@@ -49,6 +49,35 @@ def with_roles(tables: Sequence[Table]) -> tuple[tuple[Table, ...], tuple[RoleCo
     return tuple(merged), tuple(conflicts.values())
 
 
+def new_names(tables: Sequence[Table], merged: Sequence[Table]) -> dict[str, str]:
+    """Return for each table, by name, the name of the table that it became."""
+    return {
+        table.name: next(
+            other.name
+            for other in merged
+            if [other.flat_names.get(name) for name in table.primary_key] == list(other.primary_key)
+            and set(table.column_names) <= set(other.flat_names)
+        )
+        for table in tables
+    }
+
+
+def broken_roles(tables: Sequence[Table], merged: Sequence[Table]) -> tuple[tuple[str, int], ...]:
+    """Return table and row number of each row that a merged table does not give back in its role."""
+    names = new_names(tables, merged)
+    by_name = {table.name: table for table in merged}
+    broken = []
+    for table in tables:
+        together = by_name[names[table.name]]
+        if together.roles:
+            columns = [together.flat_names[name] for name in table.column_names]
+            stored = set(together.rows.project(columns).rows())
+            numbers = table.rows.row_numbers.tolist()
+            rows = zip(table.rows.rows(), numbers, strict=True)
+            broken += [(together.name, number) for row, number in rows if row not in stored]
+    return tuple(broken)
+
+
 def _roles(one: Table, other: Table) -> tuple[Role, Role] | None:
     """Return the roles of two tables whose columns are called alike but for the word of the role."""
     if len(one.columns) != len(other.columns) or len(one.primary_key) != 1 or len(other.primary_key) != 1:
@@ -105,20 +134,19 @@ def _together(one: Table, other: Table, roles: tuple[Role, Role]) -> Table | Rol
     there = other.rows.project([name for _, name in second.columns])
     place = names.index(key)
     stored: dict[str, tuple[tuple[str, ...], int]] = {}
-    shared = 0
     for rows in (here, there):
         for row, number in zip(rows.rows(), rows.row_numbers.tolist(), strict=True):
             known = stored.setdefault(row[place], (row, number))
-            shared += rows is there and known[1] != number and row[place] in stored
             if known[0] != row:
                 return RoleConflict(one.name, other.name, row[place], known[0], row, (known[1], number))
     keys_here, keys_there = set(here.column(one.primary_key[0]).texts()), {row[place] for row in there.rows()}
     if not _same_kind(keys_here, keys_there):
         return RoleConflict(one.name, other.name, "", (), (), ())
-    lines = [row for row, _ in stored.values()]
-    rows = Relation.from_rows(names, lines)
-    rows = Relation(rows.columns, np.array([number for _, number in stored.values()], dtype=np.int64))
-    by_name = dict((name, rest) for rest, name in first.columns)
+    rows = Relation(
+        Relation.from_rows(names, [row for row, _ in stored.values()]).columns,
+        np.array([number for _, number in stored.values()], dtype=np.int64),
+    )
+    by_name = {name: rest for rest, name in first.columns}
     keys = [tuple(by_name[name] for name in key) for key in one.keys]
     unique = [key for key in keys if len(set(rows.project(key).rows())) == rows.row_count]
     sources = dict(first.columns)
@@ -161,7 +189,9 @@ def _replaced(tables: Sequence[Table], one: Table, other: Table, together: Table
     found = []
     for table in kept:
         table = replace(together, name=name) if table is one else table
-        found.append(replace(table, foreign_keys=tuple(_redirected(link, renamed) for link in table.foreign_keys)))
+        found.append(
+            replace(table, foreign_keys=tuple(_redirected(link, renamed) for link in table.foreign_keys))
+        )
     return found
 
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
-from pravix.design.model import Repetition, Step, Table
+from pravix.design.model import Mention, Repetition, Step, Table
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
@@ -69,6 +69,7 @@ def _step(
     whole = any(set(key) <= closure(determinant, cover) for key in keys)
     graver = [breach for breach in breaches if breach is not Breach.PRIME and not whole]
     stated = ~blank_in(relation, determinant)
+    stating = relation.take(np.flatnonzero(stated))
     return Step(
         determinant=determinant,
         moved=table.described,
@@ -77,7 +78,8 @@ def _step(
         to_table=table.name,
         stored_before=int(stated.sum()),
         stored_now=table.rows.row_count,
-        repetition=_repetition(relation.take(np.flatnonzero(stated)), table),
+        repetition=_repetition(stating, table),
+        only=_only_mention(stating, table),
     )
 
 
@@ -96,4 +98,21 @@ def _repetition(relation: Relation, table: Table) -> Repetition | None:
         facts=tuple(relation.column(name).text(first) for name in table.described),
         times=int(counts[group]),
         rows=(int(relation.row_numbers[first]), int(relation.row_numbers[second])),
+    )
+
+
+def _only_mention(relation: Relation, table: Table) -> Mention | None:
+    """Return the first determinant value that stands in one row only, with a fact beside it."""
+    if relation.row_count == 0 or not table.primary_key or not table.described:
+        return None
+    groups = groups_by(relation, table.primary_key)
+    alone = np.bincount(groups)[groups] == 1
+    alone &= ~blank_in(relation, table.described[:1])
+    if not alone.any():
+        return None
+    position = int(np.argmax(alone))
+    return Mention(
+        key=tuple(relation.column(name).text(position) for name in table.primary_key),
+        facts=tuple(relation.column(name).text(position) for name in table.described),
+        row=int(relation.row_numbers[position]),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from pravix.design.model import Design, Step
+from pravix.design.model import Design, RoleConflict, Step
 from pravix.theory.dependency import written_in_order
 from pravix.theory.normal_forms import Breach
 from pravix.wording import counted, joined, shortened
@@ -87,6 +87,78 @@ def repeated(step: Step) -> str:
     )
 
 
+@dataclass(frozen=True)
+class Anomalies:
+    """What can go wrong with a fact while it stands in the flat table; ``deletion`` may be empty."""
+
+    update: str
+    insertion: str
+    deletion: str
+
+
+def anomalies(step: Step, row_key: Sequence[str]) -> Anomalies:
+    """Return the three anomalies that a step removes, told with values and counts of the file."""
+    example, moved = step.repetition, joined(step.moved)
+    update = ""
+    if example is not None:
+        named = _named(step.determinant, example.key)
+        update = (
+            f"To correct {moved} of {named}, {example.times:,} rows must be changed alike; "
+            "miss one and the file contradicts itself."
+        )
+    determinant = joined(step.determinant)
+    insertion = f"A new {determinant} with its {moved} cannot be entered before a row has {joined(row_key)}."
+    deletion = ""
+    if step.only is not None:
+        named = _named(step.determinant, step.only.key)
+        facts = _named(step.moved[:_FACTS_SHOWN], step.only.facts[:_FACTS_SHOWN])
+        deletion = (
+            f"Deleting row {step.only.row} would lose the only mention of {named}, and with it {facts}."
+        )
+    return Anomalies(update, insertion, deletion)
+
+
+def flat_anomalies(design: Design) -> list[str]:
+    """Return an update, an insertion and a deletion anomaly of the file, from steps that show them well."""
+    steps = [step for step in design.steps if step.determinant and step.moved]
+    if not steps:
+        return []
+    most = max(steps, key=lambda step: step.repetition.times if step.repetition else 0)
+    told = [anomalies(most, design.row_key).update, anomalies(steps[-1], design.row_key).insertion]
+    told += [anomalies(step, design.row_key).deletion for step in reversed(steps) if step.only is not None][
+        :1
+    ]
+    return [text for text in told if text]
+
+
+def _named(columns: Sequence[str], cells: Sequence[str]) -> str:
+    return joined([f"{name} {_shown(cell)}" for name, cell in zip(columns, cells, strict=True)])
+
+
+def roles_told(design: Design) -> list[str]:
+    """Return which tables serve several roles, and what kept others apart, one sentence each."""
+    found = []
+    for table in design.tables:
+        if table.roles:
+            keys = [dict(role.columns)[table.primary_key[0]] for role in table.roles]
+            rows = counted(table.rows.row_count, "row")
+            roles = joined([role.name for role in table.roles])
+            one = f"one table {table.name} ({rows}) serves the roles {roles}."
+            found.append(f"{joined(keys)} stand for the same kind of thing: {one}")
+    return found + [_kept_apart(conflict) for conflict in design.conflicts]
+
+
+def _kept_apart(conflict: RoleConflict) -> str:
+    names = f"{conflict.one} and {conflict.other} are called alike, but stay two tables"
+    if not conflict.rows:
+        return f"{names}: their keys have no value in common and differ in form."
+    here, there = conflict.rows
+    return (
+        f"{names}: {_shown(conflict.key)} is {joined([_shown(cell) for cell in conflict.here[1:]])} in row "
+        f"{here} and {joined([_shown(cell) for cell in conflict.there[1:]])} in row {there}."
+    )
+
+
 def proof_lines(design: Design) -> list[tuple[bool, str]]:
     """Return what was proved, one line a claim, each with whether it holds."""
     proof, rows = design.proof, design.relation.row_count
@@ -119,12 +191,20 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
         links = (
             f"{counted(len(proof.broken_links), 'reference')} find no row, the first in {table}, row {row}."
         )
-    return [
+    lines = [
         (proof.lossless, join),
         (not lost, kept),
         (not proof.below_third, form),
         (not proof.broken_links, links),
     ]
+    if any(table.roles for table in design.tables):
+        roles = "Every table with several roles gives back the rows of each."
+        if proof.broken_roles:
+            table, row = proof.broken_roles[0]
+            lost_rows = counted(len(proof.broken_roles), "row")
+            roles = f"{lost_rows} of a role are lost, the first in {table}, row {row}."
+        lines.append((not proof.broken_roles, roles))
+    return lines
 
 
 def _rows_lost(missing: Sequence[int]) -> str:

@@ -34,7 +34,7 @@ def whereabouts(design: Design, judgement: Judgement, column: str) -> Whereabout
         column=column,
         home=home,
         also_in=tuple(
-            table.name for table in design.tables if table is not home and column in table.column_names
+            table.name for table in design.tables if table is not home and column in table.flat_names
         ),
         chain=tuple(judged.get(rule) or JudgedRule(rule, Standing.BELIEVED, None, None) for rule in chain),
     )

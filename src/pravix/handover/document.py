@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from pravix.atomic.finding import Finding
 from pravix.design.model import Design, Repetition, Step, Table
-from pravix.design.telling import BROKEN_FORM, repairs_told, repeated, why
+from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
 from pravix.handover.source import source_document
 from pravix.theory.dependency import in_order
 
@@ -49,12 +50,14 @@ def design_document(design: Design) -> dict[str, Any]:
         "repairs": [
             {"columns": list(repair.columns), "text": repair.told} for repair in repairs_told(design)
         ],
+        "roles": roles_told(design),
         "steps": [_step(step, design) for step in design.steps],
         "proof": {
             "lossless": proof.lossless,
             "preserves_dependencies": not proof.lost_dependencies,
             "third_normal_form": not proof.below_third,
             "references_hold": not proof.broken_links,
+            "roles_hold": not proof.broken_roles,
             "rejoined_rows": proof.rejoined_rows,
             "missing_rows": list(proof.missing_rows),
             "unrepaired_rows": list(proof.unrepaired_rows),
@@ -111,6 +114,7 @@ def _step(step: Step, design: Design) -> dict[str, Any]:
         "stated_now": step.stored_now,
         "cells_saved": step.cells_saved,
         "example": _example(step.repetition),
+        "anomalies": asdict(anomalies(step, design.row_key)),
         "text": f"{why(step, design.row_key)} {repeated(step)}",
     }
 

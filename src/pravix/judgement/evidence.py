@@ -7,8 +7,8 @@ agree on all but one of its columns, and of these columns the one that could bes
 That the rule held in every such row has, under this permutation model, about the probability of the
 product of these p. Its negative binary logarithm is the evidence in bits; it is also what a table of
 its own saves. The rows with one value of the determinant count for a few bits at most, however many
-they are: that all of one month's deliveries agree says nothing about the next month. (Source for the idea: J. Rissanen, "Modeling by shortest data description", Automatica
-14, 1978.)
+they are: that all of one month's deliveries agree says nothing about the next month. (Source for the
+idea: J. Rissanen, "Modeling by shortest data description", Automatica 14, 1978.)
 """
 
 from __future__ import annotations

@@ -1,0 +1,131 @@
+"""Things in several roles: one table, a reference for each role, and what keeps tables apart."""
+
+import json
+import sqlite3
+
+import pytest
+
+from pravix.atomic.repair import repaired
+from pravix.design.build import designed
+from pravix.design.telling import roles_told
+from pravix.discovery.search import discover
+from pravix.handover.document import design_document
+from pravix.handover.sql import schema_sql
+from pravix.judgement.judge import judge
+from pravix.relation.relation import Relation
+from pravix.relation.words import cut_words
+
+
+def design_of(header, rows):
+    relation = Relation.from_rows(header, rows)
+    return designed(repaired(relation, (), "the ledger"), judge(relation, discover(relation, largest=3)))
+
+
+TOWNS = {"D1": ("Garrick", "North"), "D2": ("Inver", "South"), "D3": ("Kelder", "South"), "D4": ("Moss", "East"),
+         "D5": ("Fern", "North")}  # fmt: skip
+
+
+def trips(towns_to=TOWNS, header=("trip_no", "from_depot", "from_town", "to_depot", "to_town", "crates")):
+    """Trips between depots; the towns of the depots of destination may be others."""
+    rows = []
+    for number in range(120):
+        start, end = f"D{number * 7 % 5 + 1}", f"D{number * number % 4 + 1}"
+        rows.append([str(700 + number), start, TOWNS[start][0], end, towns_to[end][0], str(number * 13 % 37)])
+    return design_of(header, rows)
+
+
+@pytest.mark.parametrize(
+    "header",
+    [
+        ("trip_no", "from_depot", "from_town", "to_depot", "to_town", "crates"),
+        ("TripNo", "FromDepot", "FromTown", "ToDepot", "ToTown", "Crates"),
+        ("Trip No", "Depot From", "Town From", "Depot To", "Town To", "Crates"),
+    ],
+)
+def test_two_roles_share_one_table(header):
+    design = trips(header=header)
+    (depot,) = [table for table in design.tables if table.roles]
+    assert {name.lower() for name in depot.column_names} == {"depot", "town"}
+    assert [role.name for role in depot.roles] == ["from", "to"]
+    assert set(depot.flat_names) == set(header[1:5])
+    (main,) = [table for table in design.tables if not table.roles]
+    assert {(link.columns, link.role) for link in main.foreign_keys} == {
+        ((header[1],), "from"),
+        ((header[3],), "to"),
+    }
+    assert depot.rows.row_count == 5
+    assert design.proof.holds
+    assert design.home(header[4]) is depot
+    assert f"one table {depot.name} (5 rows) serves the roles from and to" in roles_told(design)[0]
+
+
+def test_the_contract_names_the_role_of_each_column_and_link():
+    document = json.loads(json.dumps(design_document(trips())))
+    depot = next(table for table in document["tables"] if "roles" in table)
+    assert depot["roles"] == [
+        {"role": "from", "columns": {"depot": "from_depot", "town": "from_town"}},
+        {"role": "to", "columns": {"depot": "to_depot", "town": "to_town"}},
+    ]
+    assert [column["source"] for column in depot["columns"]] == ["from_depot", "from_town"]
+    main = next(table for table in document["tables"] if "roles" not in table)
+    assert [
+        (link["columns"], link["references"]["columns"], link["role"]) for link in main["foreign_keys"]
+    ] == [
+        (["from_depot"], ["depot"], "from"),
+        (["to_depot"], ["depot"], "to"),
+    ]
+
+
+def test_the_schema_with_roles_holds_the_rows():
+    design = trips()
+    database = sqlite3.connect(":memory:")
+    database.executescript(schema_sql(design.tables))
+    for table in design.tables:
+        marks = ", ".join("?" * len(table.columns))
+        database.executemany(f'INSERT INTO "{table.name}" VALUES ({marks})', table.rows.rows())
+    rows = database.execute(
+        "SELECT trip_no, from_depot, a.town, to_depot, b.town, crates FROM trip"
+        " JOIN depot a ON from_depot = a.depot JOIN depot b ON to_depot = b.depot"
+    ).fetchall()
+    assert sorted(tuple(map(str, row)) for row in rows) == sorted(design.relation.rows())
+
+
+def test_tables_that_contradict_each_other_stay_apart_and_say_why():
+    other = TOWNS | {"D2": ("Invers", "South")}
+    design = trips(other)
+    assert not any(table.roles for table in design.tables)
+    (told,) = roles_told(design)
+    assert "from_depot and to_depot are called alike, but stay two tables: D2 is Inver in row" in told
+    assert "and Invers in row" in told
+    (conflict,) = design.conflicts
+    for row, column, town in zip(conflict.rows, ("from_town", "to_town"), ("Inver", "Invers"), strict=True):
+        assert design.relation.column(column).text(row - 2) == town
+
+
+def test_things_that_only_share_their_names_stay_apart():
+    rows = [
+        [
+            str(number),
+            f"D{number % 5}",
+            f"T{number % 5}",
+            ["Ada", "Milo", "Nora"][number % 3],
+            f"U{number % 3}",
+        ]
+        for number in range(90)
+    ]
+    design = design_of(["trip_no", "from_post", "from_site", "to_post", "to_site"], rows)
+    assert not any(table.roles for table in design.tables)
+    assert "no value in common" in roles_told(design)[0]
+
+
+@pytest.mark.parametrize(
+    ("name", "start", "count", "expected"),
+    [
+        ("from_depot", 0, 1, "depot"),
+        ("FromDepotNo", 0, 1, "DepotNo"),
+        ("Depot From", 1, 1, "Depot"),
+        ("to", 0, 1, ""),
+    ],
+)
+def test_words_are_cut_from_a_name_as_it_is_spelled(name, start, count, expected):
+    assert cut_words(name, start, count) == expected
