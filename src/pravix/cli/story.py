@@ -79,6 +79,8 @@ def show_tables(screen: Screen, design: Design) -> None:
     gives = "gives" if joins.startswith("1 ") else "give"
     cells = f"{before:,} cells in the file, {after:,} in the tables"
     screen.line(f"{cells}; {joins} {gives} the flat rows back.", indent=2)
+    if saved:
+        screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
 
 
 def _referred(link: ForeignKey) -> str:
