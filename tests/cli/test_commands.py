@@ -140,6 +140,7 @@ def test_decompose(pravix, sheet, tmp_path):
             "columns": ["keeper_no"],
             "references": {"table": "keeper", "columns": ["keeper_no"]},
             "cardinality": "many to one",
+            "told": "a row of drum refers to exactly one row of keeper; a row of keeper is referred to by 4 rows of drum",
         }
     ]
     assert drum["rows"] == 16
@@ -159,6 +160,19 @@ def test_decompose(pravix, sheet, tmp_path):
     for table in written["tables"]:
         assert (tmp_path / "made" / table.pop("file")).exists()
     assert written == run.document == document
+
+
+def test_a_folder_is_proved_from_itself(pravix, sheet, tmp_path):
+    assert pravix("decompose", sheet, "--out", "made").status == 0
+    run = pravix("prove", "made")
+    assert run.status == 0
+    assert "The tables join back to exactly the 48 rows of the file, in SQLite." in run.out
+    keepers = tmp_path / "made" / "keeper.csv"
+    keepers.write_text(keepers.read_text().replace("Milo", "Mila"))
+    run = pravix("prove", "made", "--json")
+    assert run.status == 1
+    assert [claim["holds"] for claim in run.document["claims"]].count(False) == 1
+    assert pravix("prove", "nowhere").status == 2
 
 
 def test_the_same_file_gives_the_same_output_byte_for_byte(pravix, sheet):

@@ -22,6 +22,7 @@ _COMMANDS = {
     "decide": "Answer the few questions about rules that the rows cannot settle.",
     "decompose": "Split the file into third normal form, step by step, with the proof.",
     "explain": "Tell why a column lives where it does, or why a rule is believed.",
+    "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

@@ -6,6 +6,7 @@ from collections import Counter
 
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
+from pravix.design.links import link_told
 from pravix.design.model import Design, ForeignKey
 from pravix.design.telling import flat_anomalies, proof_lines, repairs_told, repeated, roles_told, why
 from pravix.theory.dependency import written_dependency
@@ -45,6 +46,11 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
     for text in roles:
         screen.line(text, indent=2, mark="- ")
     show_tables(screen, design)
+    linked = [(table, link) for table in design.tables for link in table.foreign_keys]
+    if linked:
+        screen.heading("Links")
+    for table, link in linked:
+        screen.line(f"{link_told(table, link, design.tables)}.", indent=2, mark="- ")
     screen.heading("Proof")
     for holds, text in proof_lines(design):
         screen.check(holds, text)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
 from pravix.atomic.finding import Finding
+from pravix.design.links import link_told
 from pravix.design.model import Design, Repetition, Step, Table
 from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
+from pravix.handover.proving import rows_mark
 from pravix.handover.source import source_document
 from pravix.theory.dependency import in_order
 
@@ -39,7 +42,8 @@ def design_document(design: Design) -> dict[str, Any]:
         "source": source_document(design.repaired.original),
         "complete": design.searched_to is None,
         **({} if design.searched_to is None else {"searched_to": design.searched_to}),
-        "tables": [_table(table) for table in design.tables],
+        "main": design.main,
+        "tables": [_table(table, design.tables) for table in design.tables],
         "dependencies": [
             {
                 "determinant": in_order(rule.determinant, (*header, *design.row_key)),
@@ -52,6 +56,7 @@ def design_document(design: Design) -> dict[str, Any]:
         ],
         "roles": roles_told(design),
         "steps": [_step(step, design) for step in design.steps],
+        "rows_mark": _rows_mark(design),
         "proof": {
             "lossless": proof.lossless,
             "preserves_dependencies": not proof.lost_dependencies,
@@ -65,7 +70,22 @@ def design_document(design: Design) -> dict[str, Any]:
     }
 
 
-def _table(table: Table) -> dict[str, Any]:
+def _rows_mark(design: Design) -> dict[str, Any]:
+    """Return the mark by which the joined tables are known again, and the columns that it covers."""
+    types = {
+        flat: str(column.type)
+        for table in reversed(design.tables)
+        if table.made_from is None
+        for flat, name in table.flat_names.items()
+        for column in table.columns
+        if column.name == name
+    }
+    columns = [name for name in design.relation.names if name in types]
+    mark = rows_mark(design.relation.project(columns).rows(), [types[name] for name in columns])
+    return {"columns": columns, "mark": mark}
+
+
+def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
     document = {
         "name": table.name,
         "columns": [
@@ -84,6 +104,7 @@ def _table(table: Table) -> dict[str, Any]:
                 "columns": list(link.columns),
                 "references": {"table": link.table, "columns": list(link.references)},
                 "cardinality": link.cardinality,
+                "told": link_told(table, link, tables),
                 **({"role": link.role} if link.role else {}),
             }
             for link in table.foreign_keys

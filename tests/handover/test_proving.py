@@ -1,0 +1,113 @@
+"""Proving a folder: what holds for every design, and each kind of damage told."""
+
+import tempfile
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from samples import holds, random_rules, tables
+
+import pravix.demo
+from pravix.atomic.repair import Repaired
+from pravix.design.build import designed
+from pravix.discovery.search import discover
+from pravix.errors import InputError
+from pravix.handover.folder import write_design
+from pravix.handover.proving import prove_folder, rows_mark
+from pravix.judgement.evidence import fits_a_key
+from pravix.judgement.judge import judge
+from pravix.sources.read import read_source
+
+
+def written(relation, folder, accepted=()):
+    judgement = judge(relation, discover(relation, largest=3), accepted)
+    write_design(designed(Repaired(relation, relation), judgement), str(folder))
+    return folder
+
+
+@pytest.fixture
+def demo(tmp_path):
+    relation = read_source(str(Path(pravix.demo.__file__).with_name("deliveries.csv"))).relation
+    return written(relation, tmp_path / "made")
+
+
+def change(path, old, new):
+    text = path.read_text(encoding="utf-8")
+    assert old in text
+    path.write_text(text.replace(old, new, 1), encoding="utf-8")
+
+
+def failing(folder):
+    return [text for held, text in prove_folder(folder) if not held]
+
+
+def test_the_demo_is_proved_from_its_folder(demo):
+    claims = prove_folder(demo)
+    assert all(held for held, _ in claims)
+    assert claims[1] == (True, "The tables join back to exactly the 420 rows of the file, in SQLite.")
+
+
+@given(tables(), random_rules("ABCDE"), st.data())
+@settings(max_examples=60, deadline=None)
+def test_any_design_loads_with_its_constraints_and_gives_the_rows_back(relation, rules, data):
+    names = set(relation.names)
+    fit = [
+        one
+        for one in rules
+        if one.columns <= names
+        and one.determinant
+        and not one.trivial
+        and holds(relation, one)
+        and fits_a_key(relation, one)
+    ]
+    with tempfile.TemporaryDirectory() as folder:
+        assert failing(written(relation, Path(folder) / "made", fit)) == []
+
+
+@pytest.mark.parametrize(
+    ("file", "old", "new", "told"),
+    [
+        ("depot.csv", "Garrick", "Garick", "not to those of the file: a cell was changed"),
+        ("honey.csv", "7.60", "7.61", "not to those of the file: a cell was changed"),
+        ("honey.csv", "\nRAP,", "\nCLO,", "honey.csv, line "),
+        ("keeper.csv", "K-170", "K-999", "apiary.csv, line "),
+        ("delivery_drum.csv", "\n5001,", "\n5001,extra,", "Incorrect number of bindings"),
+        ("delivery.csv", "\n5001,", "\n5991,", "delivery_drum.csv, line 2: FOREIGN KEY"),
+    ],
+)
+def test_damage_is_found_and_told(demo, file, old, new, told):
+    change(demo / file, old, new)
+    assert any(told in text for text in failing(demo)), failing(demo)
+
+
+def test_a_row_too_few_and_a_rule_that_no_table_checks_are_told(demo):
+    lines = (demo / "delivery_drum.csv").read_text().splitlines(keepends=True)
+    (demo / "delivery_drum.csv").write_text("".join(lines[:-1]))
+    change(
+        demo / "design.json", '"determinant": [\n    "village"\n   ]', '"determinant": [\n    "driver"\n   ]'
+    )
+    told = failing(demo)
+    assert "The tables join to 419 rows, but the file had 420." in told
+    assert any(text.startswith("No single table can check driver -> district") for text in told)
+
+
+@pytest.mark.parametrize("file", ["design.json", "schema.sql", "keeper.csv"])
+def test_a_missing_file_is_an_error_of_the_input(demo, file):
+    (demo / file).unlink()
+    with pytest.raises(InputError, match=r"design.json|cannot be proved"):
+        prove_folder(demo)
+
+
+def test_a_design_of_another_making_is_refused(demo):
+    (demo / "design.json").write_text("{}")
+    with pytest.raises(InputError, match="lacks 'tables'"):
+        prove_folder(demo)
+
+
+def test_the_mark_of_rows_knows_no_order_but_counts_every_row():
+    rows = [["1", "7.50", "x"], ["2", "", "y"], ["2", "", "y"]]
+    kinds = ["integer", "decimal(3,2)", "text(1)"]
+    assert rows_mark(rows, kinds) == rows_mark([[2, None, "y"], [1, 7.5, "x"], [2, None, "y"]], kinds)
+    assert rows_mark(rows, kinds) != rows_mark(rows[:2], kinds)
+    assert rows_mark(rows, kinds) != rows_mark([["1", "7.50", "y"], ["2", "", "x"], ["2", "", "y"]], kinds)
