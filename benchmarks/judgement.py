@@ -22,6 +22,7 @@ from schemas import FAMILIES, Case, case
 
 from pravix.atomic.repair import repaired
 from pravix.design.build import designed
+from pravix.design.model import Table
 from pravix.discovery.search import discover
 from pravix.judgement.judge import Judgement, judge
 from pravix.judgement.model import WEIGHED_TO
@@ -47,7 +48,7 @@ class Score:
 def scored(made: Case, relation: Relation, judgement: Judgement) -> Score:
     """Return the score of the design that follows from a judgement."""
     design = designed(repaired(relation, (), "none"), judgement)
-    found = {frozenset(name for name in table.column_names if name in made.header) for table in design.tables}
+    found = {columns for table in design.tables for columns in _flat_columns(table, made.header)}
     right = set(made.tables)
     hit = len(found & right)
     return Score(
@@ -56,6 +57,13 @@ def scored(made: Case, relation: Relation, judgement: Judgement) -> Score:
         missing=tuple(tuple(name for name in made.header if name in one) for one in right - found),
         wrong=tuple(tuple(name for name in made.header if name in one) for one in found - right),
     )
+
+
+def _flat_columns(table: Table, header: tuple[str, ...]) -> list[frozenset[str]]:
+    """Return the flat columns of a table; of one with roles those of each role, as one table each."""
+    if table.roles:
+        return [frozenset(flat for _, flat in role.columns) for role in table.roles]
+    return [frozenset(name for name in table.column_names if name in header)]
 
 
 def truthful(made: Case, rule: Dependency) -> bool:

@@ -129,3 +129,39 @@ def test_things_that_only_share_their_names_stay_apart():
 )
 def test_words_are_cut_from_a_name_as_it_is_spelled(name, start, count, expected):
     assert cut_words(name, start, count) == expected
+
+
+def legs(seed=3):
+    """Legs from a post by way of another to a third; every post has a region, and a region a chief."""
+    posts = {f"P{place}": ("Upper", "Lower", "Outer")[place % 3] for place in range(7)}
+    chiefs = {"Upper": "Ada Moss", "Lower": "Milo Fern", "Outer": "Nora Dale"}
+    header = ["leg_no"]
+    for role in ("from", "via", "to"):
+        header += [f"{role}_post", f"{role}_region", f"{role}_chief"]
+    rows = []
+    for number in range(160):
+        row = [str(3000 + number)]
+        for place in (number * seed % 7, (number * number + number // 5) % 7, (number // 3) % 7):
+            region = posts[f"P{place}"]
+            row += [f"P{place}", region, chiefs[region]]
+        rows.append(row)
+    return design_of(header, rows)
+
+
+def test_nested_things_in_roles_are_merged_from_the_far_end():
+    design = legs()
+    assert design.proof.holds
+    assert design.proof.broken_roles == ()
+    for flat in ("from_chief", "via_chief", "to_chief"):
+        home = design.home(flat)
+        assert {role.name for role in home.roles} == {"from", "via", "to"}
+        assert home.flat_names[flat] in home.described
+    for table in design.tables:
+        for role in table.roles:
+            assert [name for name, _ in role.columns] == list(table.column_names)
+
+
+def test_every_flat_column_is_found_in_exactly_one_home():
+    design = legs()
+    for name in design.relation.names:
+        assert name in design.home(name).flat_names

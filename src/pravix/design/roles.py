@@ -33,20 +33,37 @@ def with_roles(tables: Sequence[Table]) -> tuple[tuple[Table, ...], tuple[RoleCo
     tables with alike names.
     """
     merged = list(tables)
-    conflicts: dict[frozenset[str], RoleConflict] = {}
+    conflicts: list[RoleConflict] = []
     place = 0
     while place < len(merged):
-        alike = [(other, role) for other in merged[place + 1 :] if (role := _roles(merged[place], other))]
-        for other, roles in alike:
-            together = _together(merged[place], other, roles)
-            if isinstance(together, RoleConflict):
-                conflicts[frozenset({merged[place].name, other.name})] = together
-            else:
-                merged = _replaced(merged, merged[place], other, together)
-                place = -1
-                break
+        group = _group(merged, place, conflicts)
+        if len(group) > 1:
+            merged, place = _replaced(merged, group), -1
         place += 1
-    return tuple(merged), tuple(conflicts.values())
+    return tuple(merged), tuple(dict.fromkeys(conflicts))
+
+
+def _group(tables: Sequence[Table], place: int, conflicts: list[RoleConflict]) -> list[tuple[Table, Role]]:
+    """Return a table with all later ones that are other roles of its thing; add what kept others out."""
+    one = tables[place]
+    group: list[tuple[Table, Role]] = []
+    for other in tables[place + 1 :]:
+        roles = _roles(one, other)
+        if roles is None or (group and group[0][1] != roles[0]):
+            continue
+        conflict = next(
+            (
+                found
+                for table, role in group or [(one, roles[0])]
+                if (found := _conflict(table, role, other, roles[1]))
+            ),
+            None,
+        )
+        if conflict is not None:
+            conflicts.append(conflict)
+        else:
+            group = [*(group or [(one, roles[0])]), (other, roles[1])]
+    return group
 
 
 def new_names(tables: Sequence[Table], merged: Sequence[Table]) -> dict[str, str]:
@@ -125,30 +142,40 @@ def _place_of(part: Sequence[str], whole: Sequence[str]) -> int | None:
     return None
 
 
-def _together(one: Table, other: Table, roles: tuple[Role, Role]) -> Table | RoleConflict:
-    """Return the one table of two roles, or what stands against it."""
-    first, second = roles
-    names = [rest for rest, _ in first.columns]
-    key = names[[name for _, name in first.columns].index(one.primary_key[0])]
-    here = one.rows.project([name for _, name in first.columns])
-    there = other.rows.project([name for _, name in second.columns])
-    place = names.index(key)
-    stored: dict[str, tuple[tuple[str, ...], int]] = {}
-    for rows in (here, there):
-        for row, number in zip(rows.rows(), rows.row_numbers.tolist(), strict=True):
-            known = stored.setdefault(row[place], (row, number))
-            if known[0] != row:
-                return RoleConflict(one.name, other.name, row[place], known[0], row, (known[1], number))
-    keys_here, keys_there = set(here.column(one.primary_key[0]).texts()), {row[place] for row in there.rows()}
-    if not _same_kind(keys_here, keys_there):
+def _in_role(table: Table, role: Role) -> Relation:
+    """Return the rows of a table with the columns in the order of its role, the key first."""
+    (key,) = table.primary_key
+    return table.rows.project([key, *(name for _, name in role.columns if name != key)])
+
+
+def _conflict(one: Table, first: Role, other: Table, second: Role) -> RoleConflict | None:
+    """Return what keeps two tables from being one: a key with other facts, or keys that are not alike."""
+    here, there = _in_role(one, first), _in_role(other, second)
+    numbers = here.row_numbers.tolist()
+    stored = {row[0]: (row, number) for row, number in zip(here.rows(), numbers, strict=True)}
+    for row, number in zip(there.rows(), there.row_numbers.tolist(), strict=True):
+        known, before = stored.get(row[0], (row, number))
+        if known != row:
+            return RoleConflict(one.name, other.name, row[0], known, row, (before, number))
+    if not _same_kind(set(stored), {row[0] for row in there.rows()}):
         return RoleConflict(one.name, other.name, "", (), (), ())
+    return None
+
+
+def _together(group: Sequence[tuple[Table, Role]]) -> Table:
+    """Return the one table of several roles; its columns are called as the first role calls the rest."""
+    one, first = group[0]
+    names = [rest for rest, _ in first.columns]
+    stored: dict[tuple[str, ...], int] = {}
+    for table, role in group:
+        rows = table.rows.project([name for _, name in role.columns])
+        for row, number in zip(rows.rows(), rows.row_numbers.tolist(), strict=True):
+            stored.setdefault(row, number)
     rows = Relation(
-        Relation.from_rows(names, [row for row, _ in stored.values()]).columns,
-        np.array([number for _, number in stored.values()], dtype=np.int64),
+        Relation.from_rows(names, list(stored)).columns, np.array(list(stored.values()), dtype=np.int64)
     )
-    by_name = {name: rest for rest, name in first.columns}
-    keys = [tuple(by_name[name] for name in key) for key in one.keys]
-    unique = [key for key in keys if len(set(rows.project(key).rows())) == rows.row_count]
+    rest = {name: rest for rest, name in first.columns}
+    keys = [tuple(rest[name] for name in key) for key in one.keys]
     sources = dict(first.columns)
     return Table(
         name=cut_words(one.name, _place_of(first.words, words(one.name)) or 0, len(first.words)) or one.name,
@@ -156,11 +183,11 @@ def _together(one: Table, other: Table, roles: tuple[Role, Role]) -> Table | Rol
             TableColumn(column.name, sources[column.name], column_type(column), column.blanks > 0)
             for column in rows.columns
         ),
-        keys=tuple(unique),
+        keys=tuple(key for key in keys if len(set(rows.project(key).rows())) == rows.row_count),
         foreign_keys=_links(one, first),
         form=one.form,
         rows=rows,
-        roles=roles,
+        roles=tuple(role for _, role in group),
     )
 
 
@@ -181,17 +208,18 @@ def _same_kind(here: set[str], there: set[str]) -> bool:
     return len(shapes) == 1 and any(mark.isdigit() for mark in next(iter(shapes)))
 
 
-def _replaced(tables: Sequence[Table], one: Table, other: Table, together: Table) -> list[Table]:
-    """Return the tables with two of them replaced by one, and the references to them put right."""
-    kept = [table for table in tables if table is not other]
-    name = free_name(together.name, [table.name for table in kept if table is not one])
-    renamed = {one.name: (together.roles[0], name), other.name: (together.roles[1], name)}
+def _replaced(tables: Sequence[Table], group: Sequence[tuple[Table, Role]]) -> list[Table]:
+    """Return the tables with a group replaced by one, and the references to them put right."""
+    together, first = _together(group), group[0][0]
+    left = {table.name for table, _ in group[1:]}
+    kept = [table for table in tables if table.name not in left]
+    name = free_name(together.name, [table.name for table in kept if table is not first])
+    renamed = {table.name: (role, name) for table, role in group}
     found = []
     for table in kept:
-        table = replace(together, name=name) if table is one else table
-        found.append(
-            replace(table, foreign_keys=tuple(_redirected(link, renamed) for link in table.foreign_keys))
-        )
+        renewed = replace(together, name=name) if table is first else table
+        links = tuple(_redirected(link, renamed) for link in renewed.foreign_keys)
+        found.append(replace(renewed, foreign_keys=links))
     return found
 
 
