@@ -52,7 +52,9 @@ def command(folder: str | None) -> None:
         f"pravix survey {path / 'deliveries_office.xlsx'}",
         f"pravix keys {path / 'deliveries.csv'}",
         f"pravix dependencies {path / 'deliveries.csv'}",
+        f"pravix decide {path / 'deliveries_rough.csv'}",
         f"pravix explain {path / 'deliveries.csv'} district",
+        f"pravix prove {path / 'tables'}",
     ):
         screen.line(call, indent=2)
 
