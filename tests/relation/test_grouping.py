@@ -50,7 +50,17 @@ def test_groupings_give_what_grouping_anew_gives(relation, data):
     for columns in data.draw(st.lists(wanted, min_size=1, max_size=6)):
         expected = groups_by(relation, sorted(columns))
         assert groupings.of(columns).tolist() == expected.tolist()
-        assert groupings.size(columns) == len(set(expected.tolist()))
+        size = len(set(expected.tolist()))
+        assert groupings.size(columns) == size
+        assert groupings.reaches(columns, size + 1) is False
+        assert groupings.reaches(columns, size) is bool(columns)
+
+
+def test_enough_combinations_are_seen_without_looking_at_all_columns():
+    relation = Relation.from_rows("ABC", [["1", "x", "p"], ["1", "y", "p"], ["2", "x", "q"], ["3", "x", "q"]])
+    groupings = Groupings(relation)
+    assert groupings.reaches("ABC", 3)
+    assert frozenset("ABC") not in groupings._sizes
 
 
 def test_groupings_forget_what_is_not_asked_for_and_make_it_again(monkeypatch):

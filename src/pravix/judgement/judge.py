@@ -144,7 +144,7 @@ def _weighed(
             if len(rule.determinant) > 1
             and rule.determinant not in unique
             and not _described_elsewhere(rule, known)
-            and order.size(rule.determinant) <= _NEARLY_UNIQUE * relation.row_count
+            and not order.groupings.reaches(rule.determinant, _NEARLY_UNIQUE * relation.row_count)
         ]
         return sorted(repeated, key=order.of_rule)
 

@@ -102,6 +102,14 @@ class Groupings:
             self._sizes[wanted] = int(self.of(wanted).max(initial=-1)) + 1
         return self._sizes[wanted]
 
+    def reaches(self, columns: Collection[str], least: float) -> bool:
+        """Return whether a set of columns has at least so many different combinations.
+
+        More columns never have fewer, so they are added one by one, finest first, until there are enough.
+        """
+        finest = sorted(columns, key=lambda name: (-self.size({name}), self._place[name]))
+        return any(self.size(finest[: count + 1]) >= least for count in range(len(finest)))
+
     def _made(self, columns: frozenset[str]) -> Groups:
         """Return the groups, made from those of a part that is kept where there is one."""
         names = sorted(columns, key=self._place.__getitem__)
