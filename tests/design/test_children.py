@@ -38,7 +38,7 @@ def repairs():
 def flat(repairs):
     """The repaired relation as one table keyed by its first column."""
     rows = repairs.relation
-    columns = tuple(TableColumn(c.name, c.name, column_type(c), c.blanks > 0) for c in rows.columns)
+    columns = tuple(TableColumn(c.name, c.name, column_type(c), c.blanks > 0, c.name) for c in rows.columns)
     return Table("apiary", columns, (("apiary_no",),), (), Form.BOYCE_CODD, rows)
 
 

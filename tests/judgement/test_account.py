@@ -4,7 +4,7 @@ import pytest
 from honey import TOGETHER, rule, sheet
 
 from pravix.discovery.search import discover
-from pravix.judgement.account import account_of, told_chain, verdict, weighing_lines
+from pravix.judgement.account import account_of, verdict, weighing_lines
 from pravix.judgement.judge import judge
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.review import to_review
@@ -48,7 +48,10 @@ def test_a_broken_rule_names_the_rows():
 
 def test_a_rule_that_follows_has_its_chain_and_its_alternatives():
     found = account("drum_no -> keeper_phone")
-    assert told_chain(found.chain, TOGETHER).startswith("drum_no -> keeper")
+    assert found.chain[0].determinant == {"drum_no"}
+    steps = inference_steps(found.rule, found.chain)
+    assert [step.by for step in steps] == [Inference.GIVEN, Inference.TRANSITIVITY]
+    assert steps[-1].conclusion == found.rule
     assert rule("keeper_no -> keeper_phone") in [other.rule for other in found.alternatives]
     assert all(other.rule != found.rule for other in found.alternatives)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -39,7 +39,8 @@ class Analysis:
 
     ``largest`` limits the determinants and keys searched. Where it is None, ``prompt`` limits them to the
     size that is weighed, or less where there are very many; else all are searched. ``verbose`` says on
-    standard error how they were searched. ``unrepaired`` leaves the answers to findings unapplied.
+    standard error how they were searched. ``unrepaired`` leaves the answers to findings unapplied;
+    ``policies`` of the design come before those of the ledger.
     """
 
     path: str
@@ -50,6 +51,7 @@ class Analysis:
     prompt: bool = True
     verbose: bool = False
     unrepaired: bool = False
+    policies: Mapping[str, str | None] = field(default_factory=dict)
 
     @cached_property
     def ledger(self) -> Ledger:
@@ -153,7 +155,10 @@ class Analysis:
 
     @cached_property
     def design(self) -> Design:
-        """The tables in third normal form."""
+        """The tables in third normal form, or as the ledger wishes."""
         from pravix.design.build import designed
+        from pravix.handover.reserved import reserved_words
 
-        return designed(self.repaired, self.judgement)
+        wishes = self.ledger.wishes.with_policies(self.policies)
+        wishes.check_columns(self.relation.names, self.source.account.name)
+        return designed(self.repaired, self.judgement, wishes, reserved_words())

@@ -10,6 +10,7 @@ from pravix.cli.options import (
     json_option,
     largest_option,
     ledger_option,
+    policy_options,
     reading_options,
     source_argument,
     verbose_option,
@@ -30,6 +31,7 @@ from pravix.sources.reading import Reading
 @blanks_option
 @largest_option("4, as far as rules are weighed; less where there are very many")
 @ledger_option
+@policy_options
 @verbose_option
 @json_option
 @click.pass_context
@@ -41,6 +43,7 @@ def command(
     blanks: str,
     largest: int | None,
     ledger: str | None,
+    policies: dict[str, str | None],
     verbose: bool,
     as_json: bool,
 ) -> None:
@@ -49,7 +52,7 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest, verbose=verbose)
+    analysis = Analysis(source, reading, ledger, blanks, largest, verbose=verbose, policies=policies)
     design = analysis.design
     screen = Screen()
     if as_json:

@@ -1,10 +1,18 @@
-"""The command that tells why a column lives where it does, or why a rule is believed."""
+"""The command that tells why: a column, a table, a key, a link, a rule, or something that was not done."""
 
 from __future__ import annotations
 
 import click
 
 from pravix.cli.analysis import Analysis
+from pravix.cli.explain_design import (
+    FORMS,
+    explain_absence,
+    explain_key,
+    explain_link,
+    explain_table,
+    has_table,
+)
 from pravix.cli.explain_rule import explain_rules
 from pravix.cli.options import blanks_option, json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
@@ -20,20 +28,40 @@ from pravix.wording import joined, shortened
 
 @click.command("explain")
 @source_argument
-@click.argument("what", metavar="COLUMN_OR_RULE")
+@click.argument("what", metavar="WHAT")
 @reading_options
 @blanks_option
 @ledger_option
 @json_option
 def command(source: str, what: str, reading: Reading, blanks: str, ledger: str | None, as_json: bool) -> None:
-    """Tell why a column lives in its table, or why a rule "a, b -> c" is believed or doubted.
+    """Tell why something is as it is.
 
-    For a column these are the rules that lead to it from the key of the file, with their evidence.
+    WHAT is a column (why it lives in its table), a rule "a, b -> c" (why it is believed or doubted), a table
+    or "table NAME" (why it exists), "key NAME" (why this primary key), "link NAME NAME" (why two tables refer
+    to each other so), or "COLUMN in NAME" (why it is not there).
     """
     analysis = Analysis(source, reading, ledger, blanks)
     names = analysis.relation.names
-    if what not in names and any(arrow in what for arrow in ARROWS):
+    first, _, rest = what.partition(" ")
+    column, _, elsewhere = what.partition(" in ")
+    two = [(rest[:place], rest[place + 1 :]) for place, mark in enumerate(rest) if mark == " "]
+    pairs = (
+        [pair for pair in two if all(has_table(analysis, name) for name in pair)] if first == "link" else []
+    )
+    if what in names:
+        _explain_column(analysis, what, as_json)
+    elif any(arrow in what for arrow in ARROWS):
         explain_rules(analysis, what, as_json)
+    elif pairs:
+        explain_link(analysis, pairs[0], as_json)
+    elif first == "key" and rest:
+        explain_key(analysis, rest, as_json)
+    elif first == "table" and rest:
+        explain_table(analysis, rest, as_json)
+    elif elsewhere and column in names:
+        explain_absence(analysis, column, elsewhere, as_json)
+    elif has_table(analysis, what):
+        explain_table(analysis, what, as_json)
     else:
         _explain_column(analysis, what, as_json)
 
@@ -44,7 +72,7 @@ def _explain_column(analysis: Analysis, column: str, as_json: bool) -> None:
         close = [name for name in names if name.lower() == column.lower()] or list(names)
         raise InputError(
             f"{analysis.source.account.name} has no column {shortened(column)}",
-            f"Its columns: {joined([shortened(name) for name in close[:30]])}.",
+            f"Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
         )
     found = whereabouts(analysis.design, analysis.judgement, column)
     if as_json:

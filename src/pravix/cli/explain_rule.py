@@ -9,11 +9,12 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.errors import InputError
 from pravix.handover.rules import near_document, rule_document
-from pravix.judgement.account import RuleAccount, account_of, told_chain, verdict, weighing_lines
+from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
 from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
+from pravix.theory.inference import inference_steps
 
 _ROWS_NAMED = 8
 
@@ -46,6 +47,7 @@ def _document(analysis: Analysis, account: RuleAccount) -> dict[str, Any]:
         "verdict": verdict(account, names),
         "broken_by_rows": list(account.broken),
         "follows_from": [written_in_order(rule, names) for rule in account.chain],
+        "inference": [step.by.value for step in inference_steps(account.rule, account.chain)],
         "alternatives": [rule_document(judged, judgement, names) for judged in account.alternatives],
     }
     if account.judged is not None:
@@ -70,7 +72,11 @@ def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
     if account.chain or account.alternatives:
         screen.line()
     if account.chain:
-        screen.line(f"It follows from what is trusted: {told_chain(account.chain, names)}.")
+        screen.line("It follows from what is trusted:")
+        for step in inference_steps(account.rule, account.chain):
+            used, conclusion = (written_in_order(rule, names) for rule in (step.used, step.conclusion))
+            also = "" if step.used == step.conclusion else f" gives {conclusion}"
+            screen.line(f"{used}{also} ({step.by.value})", indent=2, mark="- ")
     for other in account.alternatives:
         bits = f"{other.weighing.total:+.1f} bits" if other.weighing else ""
         screen.line(f"Instead of it: {written_in_order(other.rule, names)} ({other.standing.value}, {bits}).")

@@ -10,6 +10,7 @@ from typing import Any
 import click
 
 from pravix.ledger.ledger import parsed_header
+from pravix.ledger.wishes import POLICIES
 from pravix.sources.reading import Reading
 
 Command = Callable[..., Any]
@@ -45,6 +46,30 @@ def largest_option(told: str) -> Callable[[Command], Command]:
         metavar="N",
         help=f"Search combinations of at most N columns.  [default: {told}]",
     )
+
+
+_POLICIES_TOLD = {
+    "style": "How tables and columns are called: as in the file, snake_case or camelCase.",
+    "number": "Whether tables are called in the singular or the plural.",
+    "surrogates": "Which tables get an added number as their key: those with composite keys that others "
+    "refer to, or all.",
+    "numbering": "Whether these numbers begin anew in each table or are shared by all.",
+    "until": "How far to go; with 2nf transitive dependencies stay where they are.",
+}
+
+
+def policy_options(command: Command) -> Command:
+    """Give a command the options about the design; it gets them together as ``policies``."""
+
+    @wraps(command)
+    def called(*arguments: Any, **options: Any) -> Any:
+        return command(*arguments, policies={key: options.pop(key) for key in POLICIES}, **options)
+
+    for key, told in reversed(_POLICIES_TOLD.items()):
+        choices = POLICIES[key]
+        text = f"{told}  [default: as in the ledger, or {choices[0]}]"
+        called = click.option(f"--{key}", type=click.Choice(choices), help=text)(called)
+    return called
 
 
 def all_option(what: str) -> Callable[[Command], Command]:

@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections.abc import Sequence
 
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
+from pravix.design.account import account_of
 from pravix.design.links import link_told
 from pravix.design.model import Design, ForeignKey
-from pravix.design.telling import flat_anomalies, proof_lines, repairs_told, repeated, roles_told, why
+from pravix.design.telling import (
+    flat_anomalies,
+    proof_lines,
+    repairs_told,
+    repeated,
+    roles_told,
+    untaken_told,
+    values_told,
+    why,
+)
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
@@ -23,16 +33,8 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
     if design.searched_to is not None:
         searched = counted(design.searched_to, "column")
         screen.note(f"Rules were searched completely up to determinants of {searched}.")
-    repairs = repairs_told(design)
-    if repairs:
-        screen.heading("First normal form")
-    for repair in repairs:
-        screen.line(repair.told, indent=2, mark="- ")
-    wrong = flat_anomalies(design)
-    if wrong:
-        screen.heading("What can go wrong in the flat table")
-    for text in wrong:
-        screen.line(text, indent=2, mark="- ")
+    _listed(screen, "First normal form", [repair.told for repair in repairs_told(design)])
+    _listed(screen, "What can go wrong in the flat table", flat_anomalies(design))
     if design.steps:
         screen.heading("Steps")
     for number, step in enumerate(design.steps, 1):
@@ -40,52 +42,50 @@ def show_story(screen: Screen, analysis: Analysis) -> None:
             f"{number}. {step.to_table}: {written_dependency(step.determinant, step.moved)}", 2, "bold"
         )
         screen.line(f"{why(step, design.row_key)} {repeated(step)}", indent=5)
-    roles = roles_told(design)
-    if roles:
-        screen.heading("Roles")
-    for text in roles:
-        screen.line(text, indent=2, mark="- ")
+    _listed(screen, "Left as it was", [untaken_told(step) for step in design.untaken])
+    _listed(screen, "Roles", roles_told(design))
     show_tables(screen, design)
+    _listed(screen, "Checked values", values_told(design))
     linked = [(table, link) for table in design.tables for link in table.foreign_keys]
-    if linked:
-        screen.heading("Links")
-    for table, link in linked:
-        screen.line(f"{link_told(table, link, design.tables)}.", indent=2, mark="- ")
+    _listed(screen, "Links", [f"{link_told(table, link, design.tables)}." for table, link in linked])
+    _listed(screen, "Worth a thought", [remark.text for remark in design.remarks])
     screen.heading("Proof")
     for holds, text in proof_lines(design):
         screen.check(holds, text)
 
 
+def _listed(screen: Screen, heading: str, texts: Sequence[str]) -> None:
+    """Write a heading with a paragraph for each text; nothing where there is none."""
+    if texts:
+        screen.heading(heading)
+    for text in texts:
+        screen.line(text, indent=2, mark="- ")
+
+
 def show_tables(screen: Screen, design: Design) -> None:
     """Write the tables with their keys, other columns, references and rows."""
     screen.heading("Tables")
-    saved: Counter[str] = Counter()
-    for step in design.steps:
-        saved[step.to_table] += step.cells_saved
+    account = account_of(design)
     screen.table(
         ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form"],
         [
             [
-                table.name,
-                f"{table.rows.row_count:,}",
-                f"{saved[table.name]:,}" if table.name in saved else "",
-                ", ".join(table.primary_key),
-                ", ".join(table.described),
-                ", ".join(_referred(link) for link in table.foreign_keys),
-                table.form.value,
+                one.table.name,
+                f"{one.table.rows.row_count:,}",
+                f"{one.saves:,}" if one.saves else "",
+                ", ".join(one.table.primary_key),
+                ", ".join(one.table.described),
+                ", ".join(_referred(link) for link in one.table.foreign_keys),
+                one.table.form.value,
             ]
-            for table in design.tables
+            for one in account.tables
         ],
         numbers=["Rows", "Saves"],
     )
-    before = design.relation.row_count * len(design.repaired.original.columns)
-    after = sum(table.rows.row_count * len(table.columns) for table in design.tables)
-    further_roles = sum(len(table.roles) - 1 for table in design.tables if table.roles)
-    joins = counted(len(design.tables) - 1 + further_roles, "join")
-    gives = "gives" if joins.startswith("1 ") else "give"
-    cells = f"{before:,} cells in the file, {after:,} in the tables"
-    screen.line(f"{cells}; {joins} {gives} the flat rows back.", indent=2)
-    if saved:
+    gives = "gives" if account.joins == 1 else "give"
+    cells = f"{account.cells_before:,} cells in the file, {account.cells_after:,} in the tables"
+    screen.line(f"{cells}; {counted(account.joins, 'join')} {gives} the flat rows back.", indent=2)
+    if any(one.saves for one in account.tables):
         screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
 
 

@@ -3,177 +3,148 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
-from graphlib import TopologicalSorter
-
-import numpy as np
+from dataclasses import replace
 
 from pravix.atomic.repair import Repaired
+from pravix.design.apart import with_apart
+from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, with_children
-from pravix.design.model import Design, ForeignKey, Table, TableColumn
-from pravix.design.naming import free_name, table_names
+from pravix.design.drafting import Draft, drafted, named_and_linked, numbered, obeying
+from pravix.design.links import with_wished_rules
+from pravix.design.model import Design, Proof, RoleConflict, Step, Table
 from pravix.design.proof import prove
+from pravix.design.remarks import remarks_on
+from pravix.design.restyle import restyled
 from pravix.design.roles import broken_roles, new_names, with_roles
 from pravix.design.steps import steps_to
-from pravix.discovery.exceptions import exceptions
+from pravix.design.surrogates import with_surrogates
+from pravix.design.untaken import put_back, untaken_steps
 from pravix.judgement.judge import Judgement, by_key
-from pravix.relation.grouping import blank_in, distinct_rows
-from pravix.relation.relation import BLANK, Column, Relation
-from pravix.relation.types import column_type
+from pravix.ledger.wishes import Wishes
 from pravix.theory.closure import closure
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.keys import candidate_keys
-from pravix.theory.normal_forms import normal_form
-from pravix.theory.synthesis import Scheme, synthesise, table_keys
+from pravix.theory.synthesis import Scheme, synthesise
 
-ROW_NUMBER = "row_no"
-
-
-@dataclass(frozen=True, eq=False)
-class _Draft:
-    """A table before it has a name and links: its keys, the primary one first, and its rows."""
-
-    keys: tuple[tuple[str, ...], ...]
-    rows: Relation
-
-    def is_unique(self, columns: Sequence[str]) -> bool:
-        """Whether the columns hold a key, so that no two rows agree on them."""
-        return any(set(key) <= set(columns) for key in self.keys)
+_AS_FOUND = Wishes()
 
 
-def designed(repaired: Repaired, judgement: Judgement) -> Design:
+def designed(
+    repaired: Repaired,
+    judgement: Judgement,
+    wishes: Wishes = _AS_FOUND,
+    reserved: Collection[str] = (),
+) -> Design:
     """Return the design in third normal form that rests on a judgement of a repaired relation.
 
     Where no combination of columns identifies a row (there are equal rows, or every unique combination
     has a blank), the row number becomes an added column and the key. Rows that break an accepted rule
-    are left out of the tables, so that the proof names them. Cost: the theory's, and n log n in the
-    rows for each table.
+    are left out of the tables, so that the proof names them. ``wishes`` are the analyst's; ``reserved`` are
+    words (in small letters) that no table is called by. Raises InputError, with its place, for a wish that
+    cannot be carried out. Cost: the theory's, and n log n in the rows for each table.
     """
     relation = repaired.relation
-    rows = relation if judgement.row_key is not None else _numbered(relation)
+    rows = relation if judgement.row_key is not None else numbered(relation)
     row_key = judgement.row_key or frozenset({rows.names[-1]})
     foundation = (*judgement.trusted, *by_key(row_key, rows.names))
+    header = repaired.original.names
 
     cover = canonical_cover(foundation, judgement.rank)
-    obeying = _obeying(rows, judgement.trusted)
-    drafts = [
-        _drafted(scheme, obeying, cover, row_key)
-        for scheme in synthesise(rows.names, foundation, row_key, judgement.rank)
-    ]
-    tables = _tables(drafts, repaired.original.names, cover)
-    main = next(table for table in tables if set(rows.names) <= closure(table.primary_key, cover))
-    merged, conflicts = with_roles(tables)
-    names = new_names(tables, merged)
-    steps = steps_to(rows, tables, main, candidate_keys(rows.names, cover), cover)
+    keys = candidate_keys(rows.names, cover)
+    held = obeying(rows, judgement.trusted)
+    schemes = [*synthesise(rows.names, foundation, row_key, judgement.rank), *_listed(wishes, rows.names)]
+    drafts = _without_doubles([drafted(scheme, held, cover, row_key) for scheme in schemes])
+    tables = named_and_linked(drafts, header, cover)
+    steps = steps_to(rows, tables, _main(tables, rows.names, cover), keys, cover)
+
+    untaken = untaken_steps(steps, wishes)
+    widened: list[tuple[str, ...]] = []
+    if untaken:
+        drafts, widened = put_back({table.name: _draft_of(table) for table in tables}, untaken, held)
+        tables = named_and_linked(drafts, header, cover)
+        steps = steps_to(rows, tables, _main(tables, rows.names, cover), keys, cover)
+    wished_below = [table.name for table in tables if table.primary_key in widened and not table.form.third]
+
+    main = _main(tables, rows.names, cover)
+    parted = with_apart(with_wished_rules(tables, wishes), wishes.of("apart"), cover)
+    apart_main = next(table for table in parted if table.name == main.name)
+    proof = prove(relation, parted, apart_main, cover)
+
+    merged, conflicts = with_roles(parted)
     final = with_children(merged, repaired.bundles)
+    remarks = remarks_on(final, judgement.things, cover)
+    numbered_tables, astray = with_surrogates(final, wishes.surrogates, wishes.numbering == "shared")
+    called = with_checks(restyled(numbered_tables, wishes, reserved), wishes)
+
     unrepaired = {
         *repaired.differing_rows(),
         *(row for _, row in broken_children(merged, final, repaired.bundles)),
     }
-    proof = prove(relation, tables, main, cover)
+    proof = replace(
+        proof,
+        unrepaired_rows=tuple(sorted(unrepaired)),
+        broken_roles=broken_roles(parted, merged),
+        broken_numbers=astray,
+        wished_below=tuple(wished_below),
+    )
+    in_the_end = dict(zip([table.name for table in final], [table.name for table in called], strict=True))
+    names = {old: in_the_end[new] for old, new in new_names(parted, merged).items()}
+    names = in_the_end | names
     return Design(
         repaired=repaired,
-        tables=final,
-        main=main.name,
+        tables=called,
+        main=names[main.name],
         row_key=tuple(in_order(row_key, rows.names)),
         cover=cover,
-        steps=tuple(
-            replace(step, from_table=names[step.from_table], to_table=names[step.to_table]) for step in steps
-        ),
-        proof=replace(
-            proof,
-            unrepaired_rows=tuple(sorted(unrepaired)),
-            broken_roles=broken_roles(tables, merged),
-        ),
+        steps=tuple(_step_renamed(step, names) for step in steps),
+        proof=_proof_renamed(proof, names),
         searched_to=judgement.searched_to,
-        conflicts=conflicts,
+        conflicts=tuple(_conflict_renamed(conflict, names) for conflict in conflicts),
+        untaken=tuple(_step_renamed(step, names) for step in untaken),
+        remarks=tuple(replace(remark, table=in_the_end[remark.table]) for remark in remarks),
+        wishes=wishes,
     )
 
 
-def _numbered(relation: Relation) -> Relation:
-    """Return the relation with the row number as one more column."""
-    name = free_name(ROW_NUMBER, relation.names)
-    numbers = Column.from_texts(name, map(str, relation.row_numbers.tolist()))
-    return Relation((*relation.columns, numbers), relation.row_numbers)
+def _main(tables: Sequence[Table], names: Sequence[str], cover: Collection[Dependency]) -> Table:
+    """Return the table that holds a key of the whole file."""
+    return next(table for table in tables if set(names) <= closure(table.primary_key, cover))
 
 
-def _obeying(relation: Relation, trusted: Collection[Dependency]) -> Relation:
-    """Return the rows without those that break a trusted rule, or that no table for it could hold."""
-    for rule in trusted:
-        relation = relation.take(np.setdiff1d(np.arange(relation.row_count), exceptions(relation, rule)))
-        keyless = blank_in(relation, rule.determinant) & (relation.column(rule.dependent).codes != BLANK)
-        relation = relation.take(np.flatnonzero(~keyless))
-    return relation
+def _listed(wishes: Wishes, names: Sequence[str]) -> list[Scheme]:
+    """Return a scheme for each column whose values are wished for as a table."""
+    columns = [wish.columns[0] for wish in wishes.of("table") if wish.columns[0] in names]
+    return [Scheme(frozenset({name}), (frozenset({name}),)) for name in columns]
 
 
-def _drafted(
-    scheme: Scheme, relation: Relation, cover: Collection[Dependency], row_key: frozenset[str]
-) -> _Draft:
-    """Return the keys and rows of a table. The primary key has no blanks; the row key goes first."""
-    keys = list(table_keys(scheme, cover))
-    complete = [key for key in keys if not blank_in(relation.project(key), key).any()]
-    leading = row_key if row_key in keys else (complete or keys)[0]
-    keys = [leading, *(key for key in keys if key != leading)]
-    rows = distinct_rows(relation, in_order(scheme.columns, relation.names))
-    rows = rows.take(np.flatnonzero(~blank_in(rows, leading)))
-    return _Draft(tuple(tuple(in_order(key, relation.names)) for key in keys), rows)
+def _without_doubles(drafts: Sequence[Draft]) -> list[Draft]:
+    """Return the drafts without those of value lists that have a table already."""
+    return list({draft.keys[0]: draft for draft in reversed(drafts)}.values())[::-1]
 
 
-def _tables(
-    drafts: Sequence[_Draft], header: Sequence[str], cover: Collection[Dependency]
-) -> tuple[Table, ...]:
-    """Return the tables, named and linked, each after the tables that it refers to."""
-    names = table_names([draft.keys[0] for draft in drafts], header)
-    by_name = dict(zip(names, drafts, strict=True))
-    links = {name: _links(draft, by_name) for name, draft in by_name.items()}
-    order = TopologicalSorter({name: [link.table for link in links[name]] for name in names}).static_order()
-    return tuple(
-        Table(
-            name=name,
-            columns=tuple(
-                TableColumn(
-                    name=column.name,
-                    source=column.name if column.name in header else None,
-                    type=column_type(column),
-                    nullable=column.blanks > 0,
-                )
-                for column in by_name[name].rows.columns
-            ),
-            keys=by_name[name].keys,
-            foreign_keys=links[name],
-            form=normal_form(by_name[name].rows.names, cover).form,
-            rows=by_name[name].rows,
-        )
-        for name in order
+def _draft_of(table: Table) -> Draft:
+    return Draft(table.keys, table.rows)
+
+
+def _step_renamed(step: Step, names: Mapping[str, str]) -> Step:
+    to_table = names.get(step.to_table, step.to_table)
+    return replace(step, from_table=names.get(step.from_table, step.from_table), to_table=to_table)
+
+
+def _conflict_renamed(conflict: RoleConflict, names: Mapping[str, str]) -> RoleConflict:
+    return replace(conflict, one=names[conflict.one], other=names[conflict.other])
+
+
+def _proof_renamed(proof: Proof, names: Mapping[str, str]) -> Proof:
+    def places(found: Sequence[tuple[str, int]]) -> tuple[tuple[str, int], ...]:
+        return tuple((names.get(table, table), row) for table, row in found)
+
+    return replace(
+        proof,
+        below_third=tuple(names.get(table, table) for table in proof.below_third),
+        wished_below=tuple(names.get(table, table) for table in proof.wished_below),
+        broken_links=places(proof.broken_links),
+        broken_roles=places(proof.broken_roles),
+        broken_numbers=places(proof.broken_numbers),
     )
-
-
-def _links(draft: _Draft, others: Mapping[str, _Draft]) -> tuple[ForeignKey, ...]:
-    """Return the references of a table to keys of the others, to the primary key where it is there.
-
-    A reference that another one makes needless is left out: where (place, day) refers to a table that
-    itself refers by place, place alone need not.
-    """
-    inside = set(draft.rows.names)
-    referred = {
-        name: key
-        for name, other in others.items()
-        for key in [next((key for key in other.keys if set(key) <= inside), ())]
-        if other is not draft and key
-    }
-    blank = {column.name for column in draft.rows.columns if column.blanks}
-    links = []
-    for name, key in referred.items():
-        wider = [wide for wide in referred.values() if set(key) < set(wide) and not blank & set(wide)]
-        if not wider:
-            links.append(
-                ForeignKey(
-                    columns=key,
-                    table=name,
-                    references=key,
-                    optional=bool(blank & set(key)),
-                    single=draft.is_unique(key),
-                )
-            )
-    return tuple(links)

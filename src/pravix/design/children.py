@@ -62,7 +62,7 @@ def _child(table: Table, bundle: Bundle, name: str) -> Table:
         name=name,
         columns=tuple(_column(column, sources.get(column.name), keys[0]) for column in rows.columns),
         keys=tuple(keys),
-        foreign_keys=(ForeignKey(key, table.name, key, optional=False, single=False),) if key else (),
+        foreign_keys=(_part_of(table),) if key else (),
         form=Form.BOYCE_CODD,
         rows=rows,
         made_from=MadeFrom(
@@ -70,6 +70,14 @@ def _child(table: Table, bundle: Bundle, name: str) -> Table:
             bundle.sources,
             bundle.of.separator if isinstance(bundle.of, ListColumn) else "",
         ),
+    )
+
+
+def _part_of(table: Table) -> ForeignKey:
+    """Return the reference of a child to its parent: the parts go when the whole goes."""
+    key = table.primary_key
+    return ForeignKey(
+        key, table.name, key, optional=False, single=False, on_delete="cascade", on_update="cascade"
     )
 
 
@@ -82,7 +90,8 @@ def _sources(bundle: Bundle) -> list[str]:
 
 def _column(column: Column, source: str | None, key: Sequence[str]) -> TableColumn:
     nullable = column.blanks > 0 and column.name not in key
-    return TableColumn(column.name, source, column_type(column), nullable)
+    stands_for = None if source is None else column.name
+    return TableColumn(column.name, source, column_type(column), nullable, stands_for)
 
 
 def _numbered(rows: Relation, numbers: Sequence[int]) -> Relation:

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from pravix.design.model import ForeignKey, Table
 from pravix.design.rejoin import found_rows
+from pravix.errors import InputError
+from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
-from pravix.wording import counted
+from pravix.wording import counted, joined
 
 
 @dataclass(frozen=True)
@@ -21,6 +23,36 @@ class Found:
     most: int
     mean: float
     blank: int
+
+
+def with_wished_rules(tables: Sequence[Table], wishes: Wishes) -> tuple[Table, ...]:
+    """Return the tables with the rules on delete and update that the ledger wishes for.
+
+    Raises InputError where a wish names no reference, or would blank a column that must be filled.
+    """
+    links = {frozenset(link.columns): link for table in tables for link in table.foreign_keys}
+    for wish in wishes.of("link"):
+        link = links.get(frozenset(wish.columns))
+        place = wish.place or "link"
+        if link is None:
+            raise InputError(f"{place}: no table refers to another by {joined(wish.columns)}")
+        if "set null" in (wish.on_delete, wish.on_update) and not link.optional:
+            raise InputError(f"{place}: {joined(wish.columns)} is always filled, so it cannot be set to null")
+    return tuple(
+        replace(table, foreign_keys=tuple(_as_wished(link, wishes) for link in table.foreign_keys))
+        for table in tables
+    )
+
+
+def _as_wished(link: ForeignKey, wishes: Wishes) -> ForeignKey:
+    wish = wishes.about("link", frozenset(link.columns))
+    if wish is None:
+        return link
+    return replace(
+        link,
+        on_delete=wish.on_delete or link.on_delete,
+        on_update=wish.on_update or link.on_update,
+    )
 
 
 def found_cardinality(table: Table, link: ForeignKey, other: Table) -> Found:

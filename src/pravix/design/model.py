@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from pravix.atomic.repair import Repaired
+from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.types import ColumnType
 from pravix.theory.dependency import Dependency
@@ -13,12 +14,33 @@ from pravix.theory.normal_forms import Breach, Form
 
 @dataclass(frozen=True)
 class TableColumn:
-    """A column of a table; ``source`` is its column in the flat file, None for one that was added."""
+    """A column of a table; ``source`` is its column in the flat file, None for one that was added.
+
+    ``stands_for`` is its column among the repaired rows, None for a surrogate or a position.
+    """
 
     name: str
     source: str | None
     type: ColumnType
     nullable: bool
+    stands_for: str | None = None
+
+
+@dataclass(frozen=True)
+class Check:
+    """A check that the rows suggest for a column, and whether the design makes it.
+
+    ``kind`` is one of ``values`` (``values`` lists those allowed), ``range`` (the least and the greatest),
+    ``pattern`` (a shape with A, a and 9), ``unique`` and ``default`` (one value). ``rows`` is how many rows
+    it rests on, ``exceptions`` how many go against it (a default need not hold everywhere).
+    """
+
+    column: str
+    kind: str
+    values: tuple[str, ...]
+    rows: int
+    exceptions: int = 0
+    made: bool = False
 
 
 @dataclass(frozen=True)
@@ -27,6 +49,7 @@ class ForeignKey:
 
     ``optional`` says that the columns may be blank, ``single`` that each referred row is referred to
     by one row at most. ``role`` is the role in which it refers to a table that has several.
+    ``on_delete`` and ``on_update`` say what becomes of the referring rows.
     """
 
     columns: tuple[str, ...]
@@ -35,6 +58,8 @@ class ForeignKey:
     optional: bool
     single: bool
     role: str = ""
+    on_delete: str = "restrict"
+    on_update: str = "restrict"
 
     @property
     def cardinality(self) -> str:
@@ -88,7 +113,8 @@ class Table:
     """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first.
 
     ``made_from`` says what a child table holds the parts of, ``roles`` which flat columns a table with
-    several roles stands for.
+    several roles stands for. ``apart_from`` names the table that its columns were set apart from,
+    ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
     """
 
     name: str
@@ -99,6 +125,9 @@ class Table:
     rows: Relation
     made_from: MadeFrom | None = None
     roles: tuple[Role, ...] = ()
+    apart_from: str = ""
+    surrogate: str = ""
+    checks: tuple[Check, ...] = ()
 
     @property
     def primary_key(self) -> tuple[str, ...]:
@@ -112,10 +141,15 @@ class Table:
 
     @property
     def flat_names(self) -> dict[str, str]:
-        """For each flat column of a role its column here; for a table without roles every column itself."""
+        """For each flat column that the table holds, in any role, its column here."""
         if not self.roles:
-            return {name: name for name in self.column_names}
+            return {column.stands_for: column.name for column in self.columns if column.stands_for}
         return {flat: name for role in self.roles for name, flat in role.columns}
+
+    @property
+    def natural_key(self) -> tuple[str, ...]:
+        """The first key that holds no added number: the primary key itself where that is no surrogate."""
+        return next((key for key in self.keys if self.surrogate not in key), self.primary_key)
 
     @property
     def described(self) -> tuple[str, ...]:
@@ -168,6 +202,18 @@ class Step:
 
 
 @dataclass(frozen=True)
+class Remark:
+    """What an experienced designer would still say about a table.
+
+    ``about`` says which kind of remark it is: ``BCNF``, ``independent lists``, ``optional group``, ``weak key`` and ``composite key``.
+    """
+
+    about: str
+    table: str
+    text: str
+
+
+@dataclass(frozen=True)
 class Proof:
     """What was checked of a design, by algebra and on the rows.
 
@@ -175,7 +221,9 @@ class Proof:
     ``strange_rows`` counts joined rows that the file does not have. ``broken_links`` lists table and
     row number of the file for each reference that finds nothing. ``unrepaired_rows`` are rows of the
     file whose repaired cells (lists, families, flags, computed values) do not come back exactly;
-    ``broken_roles`` table and row number of each row that a table with roles does not give back.
+    ``broken_roles`` table and row number of each row that a table with roles does not give back,
+    ``broken_numbers`` of each row whose surrogates do not lead to the rows that it referred to.
+    ``wished_below`` are tables below third normal form because the analyst keeps facts together.
     """
 
     lossless_by_chase: bool
@@ -187,6 +235,8 @@ class Proof:
     broken_links: tuple[tuple[str, int], ...]
     unrepaired_rows: tuple[int, ...] = ()
     broken_roles: tuple[tuple[str, int], ...] = ()
+    broken_numbers: tuple[tuple[str, int], ...] = ()
+    wished_below: tuple[str, ...] = ()
 
     @property
     def lossless(self) -> bool:
@@ -196,8 +246,9 @@ class Proof:
     @property
     def holds(self) -> bool:
         """Whether everything that was checked holds."""
-        algebra = self.lost_dependencies or self.below_third
-        return self.lossless and not (algebra or self.broken_links or self.broken_roles)
+        algebra = self.lost_dependencies or set(self.below_third) - set(self.wished_below)
+        rows = self.broken_links or self.broken_roles or self.broken_numbers
+        return self.lossless and not (algebra or rows)
 
 
 @dataclass(frozen=True, eq=False)
@@ -208,7 +259,8 @@ class Design:
     the table that holds a key of it; ``row_key`` identifies its rows; ``cover`` is the canonical cover
     of the trusted rules and the row key's dependencies. ``searched_to`` is how many columns the largest
     determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
-    alike names apart.
+    alike names apart. ``untaken`` are the steps that the analyst wishes not to take, with what stays
+    repeated; ``remarks`` are what could still be said of the tables, ``wishes`` what was wished.
     """
 
     repaired: Repaired
@@ -220,6 +272,9 @@ class Design:
     proof: Proof
     searched_to: int | None
     conflicts: tuple[RoleConflict, ...] = ()
+    untaken: tuple[Step, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+    wishes: Wishes = field(default_factory=Wishes)
 
     @property
     def relation(self) -> Relation:

@@ -180,7 +180,13 @@ def _together(group: Sequence[tuple[Table, Role]]) -> Table:
     return Table(
         name=cut_words(one.name, _place_of(first.words, words(one.name)) or 0, len(first.words)) or one.name,
         columns=tuple(
-            TableColumn(column.name, sources[column.name], column_type(column), column.blanks > 0)
+            TableColumn(
+                column.name,
+                sources[column.name],
+                column_type(column),
+                column.blanks > 0,
+                sources[column.name],
+            )
             for column in rows.columns
         ),
         keys=tuple(key for key in keys if len(set(rows.project(key).rows())) == rows.row_count),
@@ -188,6 +194,7 @@ def _together(group: Sequence[tuple[Table, Role]]) -> Table:
         form=one.form,
         rows=rows,
         roles=tuple(role for _, role in group),
+        apart_from=one.apart_from,
     )
 
 
@@ -218,6 +225,8 @@ def _replaced(tables: Sequence[Table], group: Sequence[tuple[Table, Role]]) -> l
     found = []
     for table in kept:
         renewed = replace(together, name=name) if table is first else table
+        if renewed.apart_from in renamed:
+            renewed = replace(renewed, apart_from=name)
         links = tuple(_redirected(link, renamed) for link in renewed.foreign_keys)
         found.append(replace(renewed, foreign_keys=links))
     return found

@@ -21,7 +21,7 @@ def steps_to(
     keys: Sequence[frozenset[str]],
     cover: Collection[Dependency],
 ) -> tuple[Step, ...]:
-    """Return one step for each table other than the main one.
+    """Return one step for each table other than the main one that says something about its key.
 
     Partial dependencies on the file's ``keys`` come first (second normal form), then transitive ones
     (third), each from the tables near the main one outwards.
@@ -30,7 +30,7 @@ def steps_to(
     steps = [
         _step(relation, table, parents[table.name][0], keys, cover)
         for table in sorted(tables, key=lambda table: parents[table.name][1])
-        if table is not main
+        if table is not main and table.described
     ]
     order = (Breach.PARTIAL, Breach.TRANSITIVE, Breach.PRIME)
     return tuple(sorted(steps, key=lambda step: order.index(step.breach)))

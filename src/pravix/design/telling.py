@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from pravix.design.checks import check_told
 from pravix.design.model import Design, RoleConflict, Step
 from pravix.theory.dependency import written_in_order
 from pravix.theory.normal_forms import Breach
@@ -135,12 +136,31 @@ def _named(columns: Sequence[str], cells: Sequence[str]) -> str:
     return joined([f"{name} {_shown(cell)}" for name, cell in zip(columns, cells, strict=True)])
 
 
+def untaken_told(step: Step) -> str:
+    """Return what a step that is not taken keeps repeated, and the anomaly that it keeps alive."""
+    kept = f"{_are(step.moved)} kept in {step.from_table}, though fixed by {joined(step.determinant)}"
+    once = counted(step.stored_now, "row")
+    cells = f"{counted(step.cells_saved, 'cell')} of the file repeat what {once} would say"
+    alive = anomalies(step, step.determinant)
+    return f"{kept}: {cells}. {alive.update or alive.deletion}".rstrip()
+
+
+def values_told(design: Design) -> list[str]:
+    """Return the columns that are checked against a list of values, one line each."""
+    return [
+        f"{table.name}: {check_told(check)}"
+        for table in design.tables
+        for check in table.checks
+        if check.made and check.kind == "values"
+    ]
+
+
 def roles_told(design: Design) -> list[str]:
     """Return which tables serve several roles, and what kept others apart, one sentence each."""
     found = []
     for table in design.tables:
         if table.roles:
-            keys = [dict(role.columns)[table.primary_key[0]] for role in table.roles]
+            keys = [dict(role.columns)[table.natural_key[0]] for role in table.roles]
             rows = counted(table.rows.row_count, "row")
             roles = joined([role.name for role in table.roles])
             one = f"one table {table.name} ({rows}) serves the roles {roles}."
@@ -151,11 +171,13 @@ def roles_told(design: Design) -> list[str]:
 def _kept_apart(conflict: RoleConflict) -> str:
     names = f"{conflict.one} and {conflict.other} are called alike, but stay two tables"
     if not conflict.rows:
-        return f"{names}: their keys have no value in common and differ in form."
+        told = "their keys have no value in common and differ in form. Do they hold one kind of thing?"
+        return f"{names}: {told} If so, write the keys of both in one form."
     here, there = conflict.rows
     return (
         f"{names}: {_shown(conflict.key)} is {joined([_shown(cell) for cell in conflict.here[1:]])} in row "
-        f"{here} and {joined([_shown(cell) for cell in conflict.there[1:]])} in row {there}."
+        f"{here} and {joined([_shown(cell) for cell in conflict.there[1:]])} in row {there}. "
+        "Do they hold one kind of thing? If so, one of the two rows is wrong: correct it."
     )
 
 
@@ -180,9 +202,14 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
     kept = f"Each of the {counted(len(design.cover), 'rule')} can be checked within one table."
     if lost:
         kept = f"No single table can check {joined(lost)}."
+    below = [table for table in proof.below_third if table not in proof.wished_below]
     form = "Every table is in third normal form."
-    if proof.below_third:
-        form = f"Not in third normal form: {joined(proof.below_third)}."
+    if below:
+        form = f"Not in third normal form: {joined(below)}."
+    elif proof.below_third:
+        form = (
+            f"Every table but {joined(proof.below_third)}, kept lower as you wish, is in third normal form."
+        )
     links = (
         f"Every reference finds its row ({counted(sum(len(t.foreign_keys) for t in design.tables), 'link')})."
     )
@@ -194,7 +221,7 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
     lines = [
         (proof.lossless, join),
         (not lost, kept),
-        (not proof.below_third, form),
+        (not below, form),
         (not proof.broken_links, links),
     ]
     if any(table.roles for table in design.tables):
@@ -204,6 +231,12 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
             lost_rows = counted(len(proof.broken_roles), "row")
             roles = f"{lost_rows} of a role are lost, the first in {table}, row {row}."
         lines.append((not proof.broken_roles, roles))
+    if any(table.surrogate for table in design.tables):
+        told = "Every added number leads to the row that was referred to."
+        if proof.broken_numbers:
+            table, row = proof.broken_numbers[0]
+            told = f"Added numbers lead astray, the first in {table}, row {row}."
+        lines.append((not proof.broken_numbers, told))
     return lines
 
 

@@ -7,10 +7,12 @@ from dataclasses import asdict
 from typing import Any
 
 from pravix.atomic.finding import Finding
+from pravix.design.checks import check_told
+from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
 from pravix.design.model import Design, Repetition, Step, Table
 from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
-from pravix.handover.proving import rows_mark
+from pravix.handover.proving import block_marks, rows_mark
 from pravix.handover.source import source_document
 from pravix.theory.dependency import in_order
 
@@ -56,6 +58,8 @@ def design_document(design: Design) -> dict[str, Any]:
         ],
         "roles": roles_told(design),
         "steps": [_step(step, design) for step in design.steps],
+        "untaken": [_step(step, design) for step in design.untaken],
+        "remarks": [asdict(remark) for remark in design.remarks],
         "rows_mark": _rows_mark(design),
         "proof": {
             "lossless": proof.lossless,
@@ -63,6 +67,8 @@ def design_document(design: Design) -> dict[str, Any]:
             "third_normal_form": not proof.below_third,
             "references_hold": not proof.broken_links,
             "roles_hold": not proof.broken_roles,
+            "numbers_hold": not proof.broken_numbers,
+            "wished_below": list(proof.wished_below),
             "rejoined_rows": proof.rejoined_rows,
             "missing_rows": list(proof.missing_rows),
             "unrepaired_rows": list(proof.unrepaired_rows),
@@ -81,8 +87,8 @@ def _rows_mark(design: Design) -> dict[str, Any]:
         if column.name == name
     }
     columns = [name for name in design.relation.names if name in types]
-    mark = rows_mark(design.relation.project(columns).rows(), [types[name] for name in columns])
-    return {"columns": columns, "mark": mark}
+    rows, kinds = design.relation.project(columns).rows(), [types[name] for name in columns]
+    return {"columns": columns, "mark": rows_mark(rows, kinds), **block_marks(rows, kinds)}
 
 
 def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
@@ -94,6 +100,7 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
                 "source": column.source,
                 "type": str(column.type),
                 "nullable": column.nullable,
+                **({} if column.stands_for == column.name else {"stands_for": column.stands_for}),
             }
             for column in table.columns
         ],
@@ -104,6 +111,8 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
                 "columns": list(link.columns),
                 "references": {"table": link.table, "columns": list(link.references)},
                 "cardinality": link.cardinality,
+                "on_delete": link.on_delete,
+                "on_update": link.on_update,
                 "told": link_told(table, link, tables),
                 **({"role": link.role} if link.role else {}),
             }
@@ -111,7 +120,12 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
         ],
         "normal_form": table.form.value,
         "rows": table.rows.row_count,
+        "checks": [{**asdict(check), "told": check_told(check)} for check in table.checks],
     }
+    if table.apart_from:
+        document["apart_from"] = table.apart_from
+    if table.surrogate:
+        document["surrogate"] = table.surrogate
     if table.roles:
         document["roles"] = [{"role": role.name, "columns": dict(role.columns)} for role in table.roles]
     if table.made_from is not None:
@@ -135,6 +149,7 @@ def _step(step: Step, design: Design) -> dict[str, Any]:
         "stated_now": step.stored_now,
         "cells_saved": step.cells_saved,
         "example": _example(step.repetition),
+        "rows": asdict(excerpt(design.relation, step)),
         "anomalies": asdict(anomalies(step, design.row_key)),
         "text": f"{why(step, design.row_key)} {repeated(step)}",
     }

@@ -94,11 +94,6 @@ def weighing_lines(judged: JudgedRule, header: Sequence[str]) -> list[tuple[str,
     ]
 
 
-def told_chain(chain: Sequence[Dependency], header: Sequence[str]) -> str:
-    """Return a chain of rules as text."""
-    return ", then ".join(written_in_order(rule, header) for rule in chain)
-
-
 def verdict(account: RuleAccount, header: Sequence[str]) -> str:
     """Return in one sentence what is to be said of a rule."""
     rule = written_in_order(account.rule, header)

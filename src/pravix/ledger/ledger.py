@@ -34,6 +34,7 @@ from typing import Any
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.database import is_url
 from pravix.sources.reading import Reading
@@ -41,6 +42,13 @@ from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies
 from pravix.wording import shortened
 
+_ENTRIES: dict[str, type] = {
+    "reading": dict,
+    "design": dict,
+    "repair": list,
+    "decision": list,
+    "arrange": list,
+}
 _STANDINGS = ("accepted", "rejected")
 _DECISION_TYPES: dict[str, type] = {
     "rule": str,
@@ -85,12 +93,13 @@ class Decision:
 
 @dataclass(frozen=True)
 class Ledger:
-    """The wishes about reading, the answers to findings and the decisions, in the order of the file."""
+    """The wishes about reading, the answers, the decisions and the wishes about the design, in order."""
 
     name: str = "the ledger"
     reading: Reading = field(default_factory=Reading)
     answers: tuple[Answer, ...] = ()
     decisions: tuple[Decision, ...] = ()
+    wishes: Wishes = field(default_factory=Wishes)
 
     @property
     def accepted(self) -> tuple[Dependency, ...]:
@@ -173,23 +182,22 @@ def read_ledger(path: str | None) -> Ledger:
         raise InputError(f"{name} is not a TOML file: {error}", "Mend that line of the ledger.") from None
     except OSError as error:
         raise InputError(f"the ledger {path} cannot be read: {error.strerror}") from None
-    for key, kind in (("decision", list), ("repair", list), ("reading", dict)):
-        if not isinstance(content.get(key, kind()), kind):
-            raise _unknown(name, key)
-    for key in content:
-        if key not in ("decision", "repair", "reading"):
+    for key, value in content.items():
+        if key not in _ENTRIES or not isinstance(value, _ENTRIES[key]):
             raise _unknown(name, key)
     return Ledger(
         name,
         _reading(content.get("reading", {}), name),
         tuple(_answer(entry, f"{name}, repair {n}") for n, entry in enumerate(content.get("repair", []), 1)),
         _decisions(content.get("decision", []), name, text),
+        parsed_wishes(content, name, partial(line_of, text)),
     )
 
 
 def _unknown(name: str, key: str) -> InputError:
     return InputError(
-        f"{name}: unknown entry {shortened(key)}", "Write [reading], [[repair]] and [[decision]] entries."
+        f"{name}: unknown entry {shortened(key)}",
+        "Write [reading], [design], [[repair]], [[decision]] and [[arrange]] entries.",
     )
 
 
@@ -265,7 +273,7 @@ def line_of(text: str, entry: str, number: int, key: str) -> int:
         if head.startswith("["):
             if seen == number:
                 break
-            seen += head == f"[[{entry}]]"
+            seen += head in (f"[[{entry}]]", f"[{entry}]")
             start = place
         elif seen == number and re.match(rf"\s*[\"']?{re.escape(key)}[\"']?\s*=", line):
             return place

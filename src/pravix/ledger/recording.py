@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ from tomlkit.items import AoT
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
 from pravix.ledger.ledger import Decision
+from pravix.ledger.wishes import Arrangement, alike
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import parse_dependencies, written_dependency
 
@@ -25,10 +27,12 @@ def record(
     answers: Iterable[Answer] = (),
     reading: Reading | None = None,
     decisions: Iterable[Decision] = (),
+    policies: Mapping[str, str] | None = None,
+    arrangements: Iterable[Arrangement] = (),
 ) -> None:
-    """Add answers to findings, wishes about reading and decisions about rules to the ledger at ``path``.
+    """Add answers, wishes about reading, decisions, policies and arrangements to the ledger at ``path``.
 
-    An earlier answer to the same finding, or decision about the same rule, is replaced where it stands; a
+    An earlier entry about the same finding, rule or arrangement is replaced where it stands; a
     patch is named as seen from the ledger's folder. Comments and order are kept. The file is written
     under another name and renamed. The ledger must have been read without an error.
     """
@@ -45,6 +49,12 @@ def record(
         _set_answer(document, answer)
     for decision in decisions:
         _set_decision(document, decision)
+    for key, value in (policies or {}).items():
+        if "design" not in document:
+            document.add("design", tomlkit.table())
+        document["design"][key] = value
+    for wish in arrangements:
+        _set_arrangement(document, wish)
     restore(path, tomlkit.dumps(document))
 
 
@@ -69,10 +79,7 @@ def _set_reading(document: Any, reading: Reading, folder: str) -> None:
 def _set_answer(document: Any, answer: Answer) -> None:
     entry = {"finding": answer.finding, "answer": answer.answer, "name": answer.name, "why": answer.why}
     filled = {key: value for key, value in entry.items() if value}
-    repairs = document.get("repair")
-    if not isinstance(repairs, AoT):
-        repairs = tomlkit.aot()
-        document.append("repair", repairs)
+    repairs = _entries(document, "repair")
     for known in repairs:
         if known.get("finding") == answer.finding:
             known.update(filled)
@@ -94,10 +101,7 @@ def _set_decision(document: Any, decision: Decision) -> None:
         "fingerprint": decision.fingerprint,
     }
     filled = {key: value for key, value in entry.items() if value not in ("", None)}
-    decisions = document.get("decision")
-    if not isinstance(decisions, AoT):
-        decisions = tomlkit.aot()
-        document.append("decision", decisions)
+    decisions = _entries(document, "decision")
     for known in decisions:
         rules = parse_dependencies(known["rule"])
         if decision.rule not in rules:
@@ -113,6 +117,32 @@ def _set_decision(document: Any, decision: Decision) -> None:
     table = tomlkit.table()
     table.update(filled)
     decisions.append(table)
+
+
+def _set_arrangement(document: Any, wish: Arrangement) -> None:
+    """Add an arrangement, or put it in the place of one that answers the same question."""
+    told = {key: value for key, value in asdict(wish).items() if value and key != "place"}
+    entry = told | {"columns": list(wish.columns)}
+    arrangements = _entries(document, "arrange")
+    for known in arrangements:
+        texts = {key: str(value) for key, value in known.items() if key in ("do", "check")}
+        if alike(Arrangement(**texts, columns=tuple(known["columns"])), wish):
+            for key in [key for key in known if key not in entry]:
+                known.remove(key)
+            known.update(entry)
+            return
+    table = tomlkit.table()
+    table.update(entry)
+    arrangements.append(table)
+
+
+def _entries(document: Any, kind: str) -> AoT:
+    """Return the entries of a kind, begun where there is none."""
+    entries = document.get(kind)
+    if not isinstance(entries, AoT):
+        entries = tomlkit.aot()
+        document.append(kind, entries)
+    return entries
 
 
 def restore(path: str, text: str) -> None:

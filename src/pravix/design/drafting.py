@@ -1,0 +1,130 @@
+"""Tables before they are told: their columns, keys and rows, then their names and links."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from graphlib import TopologicalSorter
+
+import numpy as np
+
+from pravix.design.model import ForeignKey, Table, TableColumn
+from pravix.design.naming import free_name, table_names
+from pravix.discovery.exceptions import exceptions
+from pravix.relation.grouping import blank_in, distinct_rows
+from pravix.relation.relation import BLANK, Column, Relation
+from pravix.relation.types import column_type
+from pravix.theory.dependency import Dependency, in_order
+from pravix.theory.normal_forms import normal_form
+from pravix.theory.synthesis import Scheme, table_keys
+
+ROW_NUMBER = "row_no"
+
+
+@dataclass(frozen=True, eq=False)
+class Draft:
+    """A table before it has a name and links: its keys, the primary one first, and its rows."""
+
+    keys: tuple[tuple[str, ...], ...]
+    rows: Relation
+
+    def is_unique(self, columns: Sequence[str]) -> bool:
+        """Whether the columns hold a key, so that no two rows agree on them."""
+        return any(set(key) <= set(columns) for key in self.keys)
+
+
+def numbered(relation: Relation) -> Relation:
+    """Return the relation with the row number as one more column."""
+    name = free_name(ROW_NUMBER, relation.names)
+    numbers = Column.from_texts(name, map(str, relation.row_numbers.tolist()))
+    return Relation((*relation.columns, numbers), relation.row_numbers)
+
+
+def obeying(relation: Relation, trusted: Collection[Dependency]) -> Relation:
+    """Return the rows without those that break a trusted rule, or that no table for it could hold."""
+    for rule in trusted:
+        relation = relation.take(np.setdiff1d(np.arange(relation.row_count), exceptions(relation, rule)))
+        keyless = blank_in(relation, rule.determinant) & (relation.column(rule.dependent).codes != BLANK)
+        relation = relation.take(np.flatnonzero(~keyless))
+    return relation
+
+
+def drafted(
+    scheme: Scheme, relation: Relation, cover: Collection[Dependency], row_key: frozenset[str]
+) -> Draft:
+    """Return the keys and rows of a table. The primary key has no blanks; the row key goes first."""
+    keys = list(table_keys(scheme, cover))
+    complete = [key for key in keys if not blank_in(relation.project(key), key).any()]
+    leading = row_key if row_key in keys else (complete or keys)[0]
+    keys = [leading, *(key for key in keys if key != leading)]
+    return _filled([tuple(in_order(key, relation.names)) for key in keys], scheme.columns, relation)
+
+
+def widened(draft: Draft, columns: Collection[str], relation: Relation) -> Draft:
+    """Return a draft that also holds the columns named, which its keys determine."""
+    return _filled(draft.keys, {*draft.rows.names, *columns}, relation)
+
+
+def _filled(keys: Sequence[tuple[str, ...]], columns: Collection[str], relation: Relation) -> Draft:
+    rows = distinct_rows(relation, in_order(columns, relation.names))
+    return Draft(tuple(keys), rows.take(np.flatnonzero(~blank_in(rows, keys[0]))))
+
+
+def named_and_linked(
+    drafts: Sequence[Draft], header: Sequence[str], cover: Collection[Dependency]
+) -> tuple[Table, ...]:
+    """Return the tables, named and linked, each after the tables that it refers to."""
+    names = table_names([draft.keys[0] for draft in drafts], header)
+    by_name = dict(zip(names, drafts, strict=True))
+    links = {name: _links(draft, by_name) for name, draft in by_name.items()}
+    order = TopologicalSorter({name: [link.table for link in links[name]] for name in names}).static_order()
+    return tuple(
+        Table(
+            name=name,
+            columns=tuple(
+                TableColumn(
+                    name=column.name,
+                    source=column.name if column.name in header else None,
+                    type=column_type(column),
+                    nullable=column.blanks > 0,
+                    stands_for=column.name,
+                )
+                for column in by_name[name].rows.columns
+            ),
+            keys=by_name[name].keys,
+            foreign_keys=links[name],
+            form=normal_form(by_name[name].rows.names, cover).form,
+            rows=by_name[name].rows,
+        )
+        for name in order
+    )
+
+
+def _links(draft: Draft, others: Mapping[str, Draft]) -> tuple[ForeignKey, ...]:
+    """Return the references of a table to keys of the others, to the primary key where it is there.
+
+    A reference that another one makes needless is left out: where (place, day) refers to a table that
+    itself refers by place, place alone need not.
+    """
+    inside = set(draft.rows.names)
+    referred = {
+        name: key
+        for name, other in others.items()
+        for key in [next((key for key in other.keys if set(key) <= inside), ())]
+        if other is not draft and key
+    }
+    blank = {column.name for column in draft.rows.columns if column.blanks}
+    links = []
+    for name, key in referred.items():
+        wider = [wide for wide in referred.values() if set(key) < set(wide) and not blank & set(wide)]
+        if not wider:
+            links.append(
+                ForeignKey(
+                    columns=key,
+                    table=name,
+                    references=key,
+                    optional=bool(blank & set(key)),
+                    single=draft.is_unique(key),
+                )
+            )
+    return tuple(links)

@@ -1,0 +1,148 @@
+"""The last touch on names: one style, one number, the analyst's own names, and no reserved words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
+from functools import cache, partial
+from typing import Any
+
+from pravix.design.model import ForeignKey, Table
+from pravix.design.naming import free_name
+from pravix.ledger.wishes import Wishes
+from pravix.relation.relation import Relation
+from pravix.relation.words import words
+from pravix.wording import joined
+
+_TABLE_INSTEAD = "record"
+_COLUMN_INSTEAD = "value"
+
+
+def restyled(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str]) -> tuple[Table, ...]:
+    """Return the tables with their names and those of their columns as wished.
+
+    A table named in the ledger keeps that name. Others get the number and the style wished for, and a word
+    more where the name is ``reserved`` (words in small letters). Columns are called as in the file, unless a
+    style is wished for.
+    """
+    names = _table_names(tables, wishes, reserved)
+    columns = {table.name: _column_names(table, wishes.style, reserved) for table in tables}
+    return tuple(_renamed(table, names, columns) for table in tables)
+
+
+def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str]) -> dict[str, str]:
+    names: dict[str, str] = {}
+    for table in tables:
+        wish = wishes.about("name", _identifying(table))
+        if wish is not None:
+            name = wish.name
+        else:
+            name = _styled(_in_number(table.name, wishes.number), wishes.style)
+            if name.lower() in reserved:
+                name = _with_word(name, _TABLE_INSTEAD, wishes.style)
+        names[table.name] = free_name(name, names.values())
+    return names
+
+
+def _identifying(table: Table) -> frozenset[str]:
+    """Return the flat columns of the natural key, in the first role where there are several."""
+    flat: dict[str, str] = {}
+    for column, name in table.flat_names.items():
+        flat.setdefault(name, column)
+    return frozenset(flat.get(name, name) for name in table.natural_key)
+
+
+def _column_names(table: Table, style: str, reserved: Collection[str]) -> dict[str, str]:
+    names: dict[str, str] = {}
+    for column in table.column_names:
+        name = _styled(column, style)
+        if style != "file" and name.lower() in reserved:
+            name = _with_word(name, _COLUMN_INSTEAD, style)
+        names[column] = free_name(name, names.values())
+    return names
+
+
+def _styled(name: str, style: str) -> str:
+    found = words(name)
+    if style == "file" or not found:
+        return name
+    if style == "snake":
+        return "_".join(found)
+    return found[0] + "".join(word.capitalize() for word in found[1:])
+
+
+def _with_word(name: str, word: str, style: str) -> str:
+    if style == "camel":
+        return name + word.capitalize()
+    return f"{name}_{word}" if name.islower() or "_" in name else f"{name} {word}"
+
+
+def _in_number(name: str, number: str) -> str:
+    """Return a name with its last word in the singular or the plural, spelled as it was."""
+    last = words(name)[-1:] if number != "found" else []
+    if not last or not last[0].isalpha() or not name.lower().endswith(last[0]):
+        return name
+    turned = _inflected(last[0], number)
+    kept, word = name[: -len(last[0])], name[-len(last[0]) :]
+    return kept + (turned.upper() if word.isupper() and len(word) > 1 else _as_begun(word, turned))
+
+
+def _as_begun(word: str, turned: str) -> str:
+    return turned.capitalize() if word[:1].isupper() else turned
+
+
+def _inflected(word: str, number: str) -> str:
+    engine = _engine()
+    singular = engine.singular_noun(word) or word
+    return str(singular if number == "singular" else engine.plural_noun(singular))
+
+
+@cache
+def _engine() -> Any:
+    import inflect
+
+    return inflect.engine()
+
+
+def _renamed(table: Table, names: dict[str, str], columns: dict[str, dict[str, str]]) -> Table:
+    own = columns[table.name]
+    rename: Callable[[Sequence[str]], tuple[str, ...]] = partial(_all_renamed, own)
+
+    def link(old: ForeignKey) -> ForeignKey:
+        references = _all_renamed(columns[old.table], old.references)
+        return replace(old, columns=rename(old.columns), table=names[old.table], references=references)
+
+    return replace(
+        table,
+        name=names[table.name],
+        columns=tuple(replace(column, name=own[column.name]) for column in table.columns),
+        keys=tuple(map(rename, table.keys)),
+        foreign_keys=tuple(map(link, table.foreign_keys)),
+        rows=Relation(
+            tuple(replace(column, name=own[column.name]) for column in table.rows.columns),
+            table.rows.row_numbers,
+        ),
+        roles=tuple(
+            replace(role, columns=tuple((own[name], flat) for name, flat in role.columns))
+            for role in table.roles
+        ),
+        apart_from=names.get(table.apart_from, ""),
+        surrogate=own.get(table.surrogate, ""),
+    )
+
+
+def _all_renamed(names: dict[str, str], columns: Sequence[str]) -> tuple[str, ...]:
+    return tuple(names[column] for column in columns)
+
+
+def policies_told(wishes: Wishes) -> str:
+    """Return the policies that differ from what holds where nothing is said, as a list of words."""
+    told = {
+        "style": f"names in {wishes.style} style",
+        "number": f"table names in the {wishes.number}",
+        "surrogates": f"surrogate keys: {wishes.surrogates}",
+        "numbering": "one series of numbers for all tables",
+        "until": "tables in second normal form only",
+    }
+    default = Wishes()
+    return joined([text for key, text in told.items() if getattr(wishes, key) != getattr(default, key)])
