@@ -140,6 +140,8 @@ def test_decompose(pravix, sheet, tmp_path):
             "columns": ["keeper_no"],
             "references": {"table": "keeper", "columns": ["keeper_no"]},
             "cardinality": "many to one",
+            "on_delete": "restrict",
+            "on_update": "restrict",
             "told": "a row of drum refers to exactly one row of keeper; a row of keeper is referred to by 4 rows of drum",
         }
     ]

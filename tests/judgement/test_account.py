@@ -12,6 +12,7 @@ from pravix.judgement.standing import Standing
 from pravix.ledger.ledger import Decision
 from pravix.relation.fingerprint import fingerprint
 from pravix.relation.relation import Relation
+from pravix.theory.inference import Inference, inference_steps
 
 
 def account(text, relation=None, accepted=(), rejected=()):

@@ -20,6 +20,7 @@ _COMMANDS = {
     "keys": "List every minimal unique combination of columns.",
     "dependencies": "List what determines what, and how strongly the rows speak for it.",
     "decide": "Answer the few questions about rules that the rows cannot settle.",
+    "arrange": "Show what the design could do otherwise, and record what you wish.",
     "decompose": "Split the file into third normal form, step by step, with the proof.",
     "explain": "Tell why a column lives where it does, or why a rule is believed.",
     "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",

@@ -49,6 +49,12 @@ def _place(tables: Sequence[Table], wish: Arrangement) -> int:
     table = tables[homes[0]]
     if any(moved & set(key) and not set(key) <= moved for key in table.keys[1:]):
         raise InputError(f"{where}: {told} is a part of a key of {table.name}", "Set the whole key apart.")
+    for link in table.foreign_keys:
+        if moved & set(link.columns) and not set(link.columns) <= moved | set(table.primary_key):
+            by = joined(link.columns)
+            raise InputError(
+                f"{where}: {table.name} refers to {link.table} by {by}", "Set all of them apart."
+            )
     for link in (link for other in tables for link in other.foreign_keys if link.table == table.name):
         if moved & set(link.references):
             raise InputError(f"{where}: other tables refer to {table.name} by {joined(link.references)}")

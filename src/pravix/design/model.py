@@ -205,7 +205,8 @@ class Step:
 class Remark:
     """What an experienced designer would still say about a table.
 
-    ``about`` says which kind of remark it is: ``BCNF``, ``independent lists``, ``optional group``, ``weak key`` and ``composite key``.
+    ``about`` says which kind of remark it is: ``BCNF``, ``independent lists``, ``optional group``,
+    ``weak key`` or ``composite key``.
     """
 
     about: str

@@ -70,7 +70,7 @@ def _look_up(table: Table, key: tuple[str, ...], known: dict[str, Codes], row_co
         found = np.zeros(row_count, dtype=np.intp)
     for name in table.column_names:
         if name not in key:
-            codes = np.where(found >= 0, table.rows.column(name).codes[found], BLANK).astype(np.int32)
+            codes = np.append(table.rows.column(name).codes, np.int32(BLANK))[found]
             known[name] = np.where(known[name] == codes, codes, -1) if name in known else codes
 
 

@@ -69,6 +69,7 @@ def _wanted(tables: Sequence[Table], policy: str) -> set[str]:
         table.name
         for table in tables
         if table.primary_key
+        and not table.apart_from
         and (policy == "always" or (table.name in referred and len(table.primary_key) > 1))
     }
 

@@ -11,12 +11,12 @@ import csv
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
+from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
 from pravix.theory.normal_forms import normal_form
@@ -74,24 +74,6 @@ def _plain(cell: object, kind: str) -> str:
         return repr(float(str(cell))) if kind.startswith("decimal") else str(cell)
     except ValueError:
         return str(cell)
-
-
-@dataclass(frozen=True)
-class _Joined:
-    """A table in the join: its entry in design.json, its alias, and the role it stands in."""
-
-    table: Mapping[str, Any]
-    alias: str
-    role: str
-
-    def flat_columns(self) -> dict[str, str]:
-        """For each flat column that it gives, its own column."""
-        roles = {one["role"]: one["columns"] for one in self.table.get("roles", [])}
-        if self.role in roles:
-            return {flat: name for name, flat in roles[self.role].items()}
-        names = [column["name"] for column in self.table["columns"]]
-        flat = [column.get("stands_for", column["name"]) for column in self.table["columns"]]
-        return {there: name for there, name in zip(flat, names, strict=True) if there is not None}
 
 
 def prove_folder(folder: Path) -> list[Claim]:
@@ -178,17 +160,19 @@ def _rejoined(
     ``lines`` tells the line of each row of the main table in its file.
     """
     wanted = document["rows_mark"]
-    sources, places = _join(document)
-    lacking = [name for name in wanted["columns"] if name not in places]
+    join = flat_join(document)
+    lacking = [name for name in wanted["columns"] if name not in join.places]
     if lacking:
         return False, f"No table gives back {joined([shortened(name) for name in lacking])}."
-    chosen = [places[name] for name in wanted["columns"]]
-    columns = ", ".join(f"{alias}.{_quoted(name)}" for alias, name, _ in chosen) or "1"
+    chosen = [join.places[name] for name in wanted["columns"]]
+    columns = ", ".join(f"{place.alias}.{_quoted(place.column)}" for place in chosen) or "1"
     main = next(table for table in document["tables"] if table["name"] == document["main"])
     key = [f"t0.{_quoted(name)}" for name in main["primary_key"]]
-    found_rows = database.execute(f"SELECT {', '.join([*key, columns])} FROM {sources}").fetchall()
+    found_rows = database.execute(
+        f"SELECT {', '.join([*key, columns])} FROM {join.from_clause(_quoted)}"
+    ).fetchall()
     rows = sorted((lines.get(_key(main, row), 0), row[len(key) :]) for row in found_rows)
-    cells, kinds = [row for _, row in rows], [kind for _, _, kind in chosen]
+    cells, kinds = [row for _, row in rows], [place.type for place in chosen]
     count = counted(len(rows), "row")
     if len(rows) == document["source"]["rows"] and rows_mark(cells, kinds) == wanted["mark"]:
         return True, f"The tables join back to exactly the {count} of the file, in SQLite."
@@ -196,55 +180,11 @@ def _rejoined(
     pairs = enumerate(zip(found, wanted["blocks"], strict=False))
     block = next((n for n, (one, other) in pairs if one != other), min(len(found), len(wanted["blocks"])))
     line = block * wanted["block_rows"]
+    had = f"but the file had {document['source']['rows']:,}"
+    if len(rows) == document["source"]["rows"]:
+        had = "but not to those of the file"
     at = f"line {rows[line][0]} of {main['file']}" if line < len(rows) else f"the end of {main['file']}"
-    return False, (
-        f"The tables join to {count}, not to the {document['source']['rows']:,} of the file: "
-        f"what differs begins at {at}."
-    )
-
-
-def _join(document: Mapping[str, Any]) -> tuple[str, dict[str, tuple[str, str, str]]]:
-    """Return the FROM clause, and for each flat column the alias, column and type that give it."""
-    by_name = {table["name"]: table for table in document["tables"]}
-    main = _Joined(by_name[document["main"]], "t0", "")
-    clause, reached = f"{_quoted(document['main'])} t0", [main]
-    places: dict[str, tuple[str, str, str]] = {}
-    seen = {(document["main"], "")}
-    for one in reached:
-        types = {column["name"]: column["type"] for column in one.table["columns"]}
-        for flat, name in one.flat_columns().items():
-            places.setdefault(flat, (one.alias, name, types[name]))
-        for link in one.table["foreign_keys"]:
-            other, role = link["references"]["table"], link.get("role") or one.role
-            if (other, role) not in seen:
-                seen.add((other, role))
-                joined_table = _Joined(by_name[other], f"t{len(reached)}", role)
-                reached.append(joined_table)
-                pairs = zip(link["columns"], link["references"]["columns"], strict=True)
-                on = _on(one, joined_table, pairs)
-                clause += f" LEFT JOIN {_quoted(other)} {joined_table.alias} ON {on}"
-        for table in document["tables"]:
-            if table.get("apart_from") == one.table["name"] and (table["name"], one.role) not in seen:
-                seen.add((table["name"], one.role))
-                beside = _Joined(table, f"t{len(reached)}", one.role)
-                reached.append(beside)
-                back = table["foreign_keys"][0]
-                pairs = zip(back["references"]["columns"], back["columns"], strict=True)
-                clause += f" LEFT JOIN {_quoted(table['name'])} {beside.alias} ON {_on(one, beside, pairs)}"
-    for table in document["tables"]:
-        if not table["primary_key"] and "repairs" not in table and table["name"] != document["main"]:
-            alias = f"t{len(reached)}"
-            reached.append(_Joined(table, alias, ""))
-            clause += f" CROSS JOIN {_quoted(table['name'])} {alias}"
-            places |= {column["name"]: (alias, column["name"], column["type"]) for column in table["columns"]}
-    return clause, places
-
-
-def _on(one: _Joined, other: _Joined, pairs: Iterable[tuple[str, str]]) -> str:
-    """Return the condition under which a row of one table goes with one of another."""
-    return " AND ".join(
-        f"{one.alias}.{_quoted(here)} = {other.alias}.{_quoted(there)}" for here, there in pairs
-    )
+    return False, f"The tables join to {count}, {had}: the first that differs is {at}."
 
 
 def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
@@ -255,7 +195,7 @@ def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
     parts = [table for table in document["tables"] if "repairs" not in table]
     by_name = {table["name"]: table for table in document["tables"]}
     schemes = {
-        f"{table['name']} {role}".strip(): _scheme(_Joined(table, "", role), by_name)
+        f"{table['name']} {role}".strip(): _scheme(table, role, by_name)
         for table in parts
         for role in [one["role"] for one in table.get("roles", [])] or [""]
     }
@@ -279,23 +219,23 @@ def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
     ]
 
 
-def _scheme(one: _Joined, by_name: Mapping[str, Mapping[str, Any]]) -> frozenset[str]:
+def _scheme(table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> frozenset[str]:
     """Return the flat columns that a table states: its own, and those that its numbers stand for."""
-    added = set(_names(one.table)) - set(one.flat_columns().values()) - {one.table.get("surrogate")}
-    return frozenset(one.flat_columns()) | _stood_for(one, sorted(added), by_name)
+    flat = flat_columns(table, role)
+    added = set(_names(table)) - set(flat.values()) - {table.get("surrogate")}
+    return frozenset(flat) | _stood_for(table, role, sorted(added), by_name)
 
 
 def _stood_for(
-    one: _Joined, columns: Sequence[str], by_name: Mapping[str, Mapping[str, Any]]
+    table: TableDocument, role: str, columns: Sequence[str], by_name: Mapping[str, TableDocument]
 ) -> frozenset[str]:
     """Return the flat columns that some columns of a table state, numbers by the key that they lead to."""
-    flat = {name: column for column, name in one.flat_columns().items()}
+    flat = {name: column for column, name in flat_columns(table, role).items()}
     stated = {flat[name] for name in columns if name in flat}
-    for link in one.table["foreign_keys"]:
+    for link in table["foreign_keys"]:
         other = by_name[link["references"]["table"]]
         if set(link["columns"]) <= set(columns) and link["references"]["columns"] == [other.get("surrogate")]:
-            natural = next(key for key in other["candidate_keys"] if other["surrogate"] not in key)
-            stated |= _stood_for(_Joined(other, "", link.get("role") or one.role), natural, by_name)
+            stated |= _stood_for(other, link.get("role") or role, natural_key(other), by_name)
     return frozenset(stated)
 
 

@@ -90,6 +90,22 @@ def parse_dependencies(text: str) -> tuple[Dependency, ...]:
     Raises DependencyTextError when there is not exactly one arrow, a name is missing, or a quote
     is left open. Linear in the length of the text.
     """
+    sides = _sides(text)
+    if len(sides) != 2:
+        raise DependencyTextError(f"no arrow in: {text} (write it as: a, b -> c)")
+    return tuple(dependency(sides[0], dependent) for dependent in sides[1])
+
+
+def parse_columns(text: str) -> tuple[str, ...]:
+    """Parse ``a, b`` into column names, quoted as in a dependency. Raises DependencyTextError as above."""
+    sides = _sides(text)
+    if len(sides) != 1:
+        raise DependencyTextError(f"an arrow in a list of columns: {text}")
+    return tuple(sides[0])
+
+
+def _sides(text: str) -> list[list[str]]:
+    """Return the names on each side of the arrow; one side where there is none."""
     sides: list[list[str]] = [[]]
     expecting_name = True
     for kind, value in _tokens(text):
@@ -109,11 +125,9 @@ def parse_dependencies(text: str) -> tuple[Dependency, ...]:
                 raise DependencyTextError(f"a comma is missing before {written_name(value)} in: {text}")
             sides[-1].append(value)
             expecting_name = False
-    if len(sides) != 2:
-        raise DependencyTextError(f"no arrow in: {text} (write it as: a, b -> c)")
     if expecting_name:
         raise DependencyTextError(f"a name is missing at the end of: {text}")
-    return tuple(dependency(sides[0], dependent) for dependent in sides[1])
+    return sides
 
 
 def _tokens(text: str) -> Iterable[tuple[str, str]]:

@@ -1,0 +1,103 @@
+"""What a design could do otherwise: each choice with what it buys or rests on, and how to make it."""
+
+from __future__ import annotations
+
+import shlex
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from pravix.design.account import account_of
+from pravix.design.apart import optional_groups
+from pravix.design.checks import check_told
+from pravix.design.model import Design, Table
+from pravix.theory.dependency import written_names
+from pravix.wording import counted, joined
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A choice: its ``topic``, what holds now, and the option of ``pravix arrange`` that changes it."""
+
+    topic: str
+    told: str
+    option: str
+
+    def document(self) -> dict[str, Any]:
+        """Return the choice as JSON can hold it."""
+        return asdict(self)
+
+
+def choices_of(design: Design) -> list[Choice]:
+    """Return the choices that a design leaves, topic by topic."""
+    return [*_tables(design), *_values(design), *_checks(design), *_groups(design), *_links(design)]
+
+
+def _option(name: str, value: str) -> str:
+    return f"--{name} {shlex.quote(value)}"
+
+
+def _flat(table: Table, columns: tuple[str, ...]) -> str:
+    """Return columns of a table as the file calls them, as they are written in an option."""
+    flat: dict[str, str] = {}
+    for name, own in table.flat_names.items():
+        flat.setdefault(own, name)
+    return written_names([flat.get(name, name) for name in columns])
+
+
+def _tables(design: Design) -> list[Choice]:
+    accounts = {one.table.name: one for one in account_of(design).tables}
+    found = []
+    for step in design.steps:
+        if step.determinant:
+            cost = counted(accounts[step.to_table].joins, "join")
+            told = (
+                f"{step.to_table} has {joined(step.moved)} once for each {joined(step.determinant)}: "
+                f"saves {counted(step.cells_saved, 'repeated cell')}, costs {cost}"
+            )
+            option = _option("together", written_names(step.determinant))
+            found.append(Choice("Tables", told, option))
+    return found
+
+
+def _values(design: Design) -> list[Choice]:
+    found = []
+    for table in design.tables:
+        for check in table.checks:
+            if check.made and check.kind == "values":
+                option = _option("table-of", _flat(table, (check.column,)))
+                found.append(Choice("Lists of values", f"{table.name}: {check_told(check)}", option))
+    return found
+
+
+def _checks(design: Design) -> list[Choice]:
+    found = []
+    for table in design.tables:
+        for check in table.checks:
+            if not check.made:
+                option = _option("check", f"{_flat(table, (check.column,))}: {check.kind}")
+                found.append(Choice("Checks not made", f"{table.name}: {check_told(check)}", option))
+    return found
+
+
+def _groups(design: Design) -> list[Choice]:
+    found = []
+    for group in optional_groups(design.tables):
+        table = design.table(group.table)
+        told = (
+            f"{table.name}: {joined(group.columns)} are filled together in {group.filled:,} of "
+            f"{counted(group.rows, 'row')}"
+        )
+        found.append(Choice("Columns blank together", told, _option("apart", _flat(table, group.columns))))
+    return found
+
+
+def _links(design: Design) -> list[Choice]:
+    found = []
+    for table in design.tables:
+        for link in table.foreign_keys:
+            if table.made_from is not None or table.apart_from:
+                continue
+            told = f"{table.name} to {link.table}: on delete {link.on_delete}, on update {link.on_update}"
+            columns = _flat(table, link.columns)
+            found.append(Choice("References", told, _option("link", f"{columns}: on_delete cascade")))
+    return found
