@@ -147,6 +147,8 @@ def test_decompose(pravix, sheet, tmp_path):
     ]
     assert drum["rows"] == 16
     assert document["proof"] == {
+        "numbers_hold": True,
+        "wished_below": [],
         "lossless": True,
         "preserves_dependencies": True,
         "third_normal_form": True,

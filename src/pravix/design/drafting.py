@@ -43,9 +43,11 @@ def numbered(relation: Relation) -> Relation:
 def obeying(relation: Relation, trusted: Collection[Dependency]) -> Relation:
     """Return the rows without those that break a trusted rule, or that no table for it could hold."""
     for rule in trusted:
-        relation = relation.take(np.setdiff1d(np.arange(relation.row_count), exceptions(relation, rule)))
+        left_out = exceptions(relation, rule)
         keyless = blank_in(relation, rule.determinant) & (relation.column(rule.dependent).codes != BLANK)
-        relation = relation.take(np.flatnonzero(~keyless))
+        left_out = np.union1d(left_out, np.flatnonzero(keyless))
+        if len(left_out):
+            relation = relation.take(np.setdiff1d(np.arange(relation.row_count), left_out))
     return relation
 
 

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 
-from pravix.theory.closure import closure, implies
 from pravix.theory.dependency import Dependency
+from pravix.theory.rule_index import RuleIndex
 
 Rank = Callable[[str], float]
 """How gladly a design refers to a column: the higher the number, the later it is chosen."""
@@ -27,12 +27,13 @@ def left_reduced(dependencies: Iterable[Dependency], rank: Rank = no_rank) -> li
     in the number of dependencies.
     """
     rules = [rule for rule in dependencies if not rule.trivial]
+    index = RuleIndex(rules)
     reduced: dict[Dependency, None] = {}
     for rule in rules:
         determinant = rule.determinant
         for column in sorted(determinant, key=lambda name: (-rank(name), name)):
             smaller = determinant - {column}
-            if rule.dependent in closure(smaller, rules):
+            if index.determines(smaller, [rule.dependent]):
                 determinant = smaller
         reduced[Dependency(determinant, rule.dependent)] = None
     return list(reduced)
@@ -43,8 +44,8 @@ def canonical_cover(dependencies: Collection[Dependency], rank: Rank = no_rank) 
 
     Where several covers exist, a dependency with columns of a high rank is the first to go, so that
     a design refers to a code (low rank) rather than to its label (high rank); then the one whose names
-    come last. Quadratic in the
-    number of dependencies. The result is sorted and does not depend on the order given.
+    come last. Quadratic in the number of dependencies. The result is sorted and does not depend on the
+    order given.
     """
     reduced = left_reduced(sorted(dependencies, key=_order), rank)
     kept = dict.fromkeys(sorted(reduced, key=_order, reverse=True))
@@ -52,9 +53,10 @@ def canonical_cover(dependencies: Collection[Dependency], rank: Rank = no_rank) 
     def dispensable_first(rule: Dependency) -> tuple[float, float, int]:
         return -sum(map(rank, rule.determinant)), -rank(rule.dependent), -len(rule.determinant)
 
+    index = RuleIndex(kept)
     for rule in sorted(kept, key=dispensable_first):
-        others = [other for other in kept if other != rule]
-        if implies(others, rule):
+        if index.implies(rule, without=rule):
+            index.discard(rule)
             del kept[rule]
     return tuple(sorted(kept, key=_order))
 

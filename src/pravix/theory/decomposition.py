@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
+from pravix.theory.rule_index import RuleIndex
 
 
 def is_lossless(
@@ -56,17 +56,19 @@ def lost_dependencies(
     For each rule X -> A, grow Z from X by ``closure(Z & T) & T`` for every table T until nothing
     changes; the rule is preserved when A is in Z. No projection is needed. Polynomial.
     """
-    return tuple(rule for rule in dependencies if not _is_preserved(rule, tables, dependencies))
+    index = RuleIndex(dependencies)
+    parts = [index.bits(table) for table in tables]
+    return tuple(
+        rule for rule in dependencies if not _is_preserved(index, index.bits(rule.columns), rule, parts)
+    )
 
 
-def _is_preserved(
-    rule: Dependency, tables: Sequence[Collection[str]], dependencies: Collection[Dependency]
-) -> bool:
-    reached = set(rule.determinant)
-    size = -1
-    while size != len(reached):
-        size = len(reached)
-        for table in tables:
-            inside = reached & set(table)
-            reached |= closure(inside, dependencies) & set(table)
-    return rule.dependent in reached
+def _is_preserved(index: RuleIndex, columns: int, rule: Dependency, parts: Sequence[int]) -> bool:
+    if any(not columns & ~part for part in parts):
+        return True
+    reached, before = index.bits(rule.determinant), -1
+    while reached != before:
+        before = reached
+        for part in parts:
+            reached |= index.closure(reached & part) & part
+    return bool(reached & index.bits([rule.dependent]))

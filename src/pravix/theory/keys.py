@@ -11,6 +11,7 @@ from collections.abc import Collection, Iterable
 
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
+from pravix.theory.rule_index import RuleIndex
 
 
 def is_superkey(columns: Iterable[str], scheme: Collection[str], dependencies: Iterable[Dependency]) -> bool:
@@ -22,10 +23,16 @@ def minimised_key(
     columns: Iterable[str], scheme: Collection[str], dependencies: Collection[Dependency]
 ) -> frozenset[str]:
     """Return a candidate key inside the superkey ``columns``; the last names go first."""
+    return _minimised(columns, scheme, RuleIndex(dependencies))
+
+
+def _minimised(columns: Iterable[str], scheme: Collection[str], index: RuleIndex) -> frozenset[str]:
     key = frozenset(columns)
+    kept, wanted = index.bits(key), index.bits(scheme)
     for column in sorted(key, reverse=True):
-        if is_superkey(key - {column}, scheme, dependencies):
-            key -= {column}
+        rest = kept & ~index.bits([column])
+        if not wanted & ~index.closure(rest):
+            key, kept = key - {column}, rest
     return key
 
 
@@ -38,7 +45,8 @@ def candidate_keys(
     dependencies; the number of keys itself may be exponential in the number of columns. Sorted by
     size, then by name.
     """
-    first = minimised_key(scheme, scheme, dependencies)
+    index = RuleIndex(dependencies)
+    first = _minimised(scheme, scheme, index)
     keys = {first}
     queue = deque([first])
     while queue:
@@ -48,7 +56,7 @@ def candidate_keys(
                 continue
             other = rule.determinant | (key - {rule.dependent})
             if not any(known <= other for known in keys):
-                found = minimised_key(other, scheme, dependencies)
+                found = _minimised(other, scheme, index)
                 keys.add(found)
                 queue.append(found)
     return tuple(sorted(keys, key=lambda key: (len(key), sorted(key))))

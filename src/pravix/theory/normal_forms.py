@@ -14,8 +14,9 @@ from enum import Enum
 
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
-from pravix.theory.keys import candidate_keys, is_superkey, minimised_key
+from pravix.theory.keys import candidate_keys, minimised_key
 from pravix.theory.projection import projected
+from pravix.theory.rule_index import RuleIndex
 
 
 class Form(Enum):
@@ -77,8 +78,9 @@ def normal_form(columns: Collection[str], dependencies: Collection[Dependency]) 
     partial = _partial(keys, inside)
     if partial:
         return NormalForm(Form.FIRST, keys, tuple((rule, Breach.PARTIAL) for rule in partial))
+    index = RuleIndex(inside)
     breaches = [
-        (rule, breach_of(rule, keys)) for rule in inside if not is_superkey(rule.determinant, columns, inside)
+        (rule, breach_of(rule, keys)) for rule in inside if not index.determines(rule.determinant, columns)
     ]
     transitive = tuple(found for found in breaches if found[1] is not Breach.PRIME)
     if transitive:

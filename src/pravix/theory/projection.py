@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
+from pravix.theory.closure import closure
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
 
@@ -20,13 +21,32 @@ def projected(dependencies: Collection[Dependency], columns: Collection[str]) ->
     few dependencies lead to each removed column.
     """
     inside = frozenset(columns)
-    rules = set(canonical_cover(dependencies))
+    rules = set(canonical_cover(_relevant(dependencies, inside)))
     outside = {name for rule in rules for name in rule.columns} - inside
     while outside:
         column = min(outside, key=lambda name: (_resolvents(name, rules), name))
         outside.remove(column)
         rules = _resolved(column, rules)
     return canonical_cover(rules)
+
+
+def _relevant(dependencies: Collection[Dependency], inside: frozenset[str]) -> list[Dependency]:
+    """Return the dependencies that can be used to derive one within ``inside`` from another.
+
+    Their determinants are reached from there, and their dependents lead back there. Linear.
+    """
+    reached = closure(inside, dependencies)
+    usable = [rule for rule in dependencies if rule.determinant <= reached]
+    producing: dict[str, list[Dependency]] = {}
+    for rule in usable:
+        producing.setdefault(rule.dependent, []).append(rule)
+    wanted, queue = set(inside), list(inside)
+    while queue:
+        for rule in producing.get(queue.pop(), ()):
+            new = rule.determinant - wanted
+            wanted |= new
+            queue += new
+    return [rule for rule in usable if rule.dependent in wanted]
 
 
 def _resolvents(column: str, rules: Collection[Dependency]) -> int:

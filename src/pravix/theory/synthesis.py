@@ -10,11 +10,12 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from pravix.theory.closure import closure, implies
+from pravix.theory.closure import closure
 from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
 from pravix.theory.keys import candidate_keys, is_superkey, minimised_key
 from pravix.theory.projection import projected
+from pravix.theory.rule_index import RuleIndex
 
 
 @dataclass(frozen=True)
@@ -82,10 +83,11 @@ def _merged_groups(
         for column in sorted(other - one)
     ]
     rest = [rule for rule in cover if not _inside_class(rule, classes)]
+    index = RuleIndex([*bijections, *rest])
     for rule in list(rest):
-        others = [other for other in rest if other != rule]
-        if implies(bijections + others, rule):
-            rest = others
+        if index.implies(rule, without=rule):
+            index.discard(rule)
+            rest.remove(rule)
     return [
         (members, frozenset(rule.dependent for rule in rest if rule.determinant in members))
         for members in classes

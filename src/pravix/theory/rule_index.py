@@ -1,0 +1,92 @@
+"""Dependencies made ready for many closures: grouped by determinant, with columns as bits.
+
+Source: the counting algorithm of C. Beeri and P. A. Bernstein, "Computational problems related to the
+design of normal form relational schemas", ACM TODS 4(1), 1979, on groups instead of single dependencies.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+
+from pravix.theory.dependency import Dependency
+
+
+class RuleIndex:
+    """A set of dependencies from which single ones can be taken out.
+
+    Sets of columns are whole numbers, one bit a column (see ``bits``). A closure costs as many steps as
+    different determinants hold a column that is reached, whatever the number of dependents.
+    """
+
+    def __init__(self, dependencies: Iterable[Dependency]) -> None:
+        self._bit: dict[str, int] = {}
+        self._group: dict[frozenset[str], int] = {}
+        self._determinants: list[int] = []
+        self._dependents: list[int] = []
+        for rule in dependencies:
+            group = self._group.setdefault(rule.determinant, len(self._determinants))
+            if group == len(self._determinants):
+                self._determinants.append(self.bits(rule.determinant))
+                self._dependents.append(0)
+            self._dependents[group] |= self.bits([rule.dependent])
+        self._deciding = 0
+        self._waiting: dict[int, list[int]] = {}
+        for group, determinant in enumerate(self._determinants):
+            self._deciding |= determinant
+            for bit in _ones(determinant):
+                self._waiting.setdefault(bit, []).append(group)
+        self._sizes = [determinant.bit_count() for determinant in self._determinants]
+        self._free = [group for group, size in enumerate(self._sizes) if size == 0]
+
+    def bits(self, columns: Iterable[str]) -> int:
+        """Return a set of columns as a number; a column that no dependency knows gets a bit of its own."""
+        found = 0
+        for column in columns:
+            found |= 1 << self._bit.setdefault(column, len(self._bit))
+        return found
+
+    def closure(self, columns: int, without: Dependency | None = None) -> int:
+        """Return all columns that some columns determine, with one dependency left out if need be."""
+        left_out = -1 if without is None else self._group.get(without.determinant, -1)
+        kept_from = 0 if without is None else self.bits([without.dependent])
+        missing = dict[int, int]()
+        reached, queue = columns, _ones(columns & self._deciding)
+        ready = list(self._free)
+        while True:
+            for group in ready:
+                dependents = self._dependents[group]
+                if group == left_out:
+                    dependents &= ~kept_from
+                new = dependents & ~reached
+                if new:
+                    reached |= new
+                    queue += _ones(new & self._deciding)
+            ready = []
+            if not queue:
+                return reached
+            for group in self._waiting.get(queue.pop(), ()):
+                missing[group] = missing.get(group, self._sizes[group]) - 1
+                if missing[group] == 0:
+                    ready.append(group)
+
+    def determines(self, columns: Collection[str], others: Collection[str]) -> bool:
+        """Return whether some columns determine all of some others."""
+        return not self.bits(others) & ~self.closure(self.bits(columns))
+
+    def implies(self, rule: Dependency, without: Dependency | None = None) -> bool:
+        """Return whether a rule follows, with one dependency left out if need be."""
+        return bool(self.closure(self.bits(rule.determinant), without) & self.bits([rule.dependent]))
+
+    def discard(self, rule: Dependency) -> None:
+        """Take one of the dependencies out."""
+        self._dependents[self._group[rule.determinant]] &= ~self.bits([rule.dependent])
+
+
+def _ones(number: int) -> list[int]:
+    """Return the single bits of a number, each as a number."""
+    found = []
+    while number:
+        low = number & -number
+        found.append(low)
+        number ^= low
+    return found
