@@ -74,7 +74,8 @@ def designed(
     merged, conflicts = with_roles(parted)
     final = with_children(merged, repaired.bundles)
     remarks = remarks_on(final, judgement.things, cover)
-    numbered_tables, astray = with_surrogates(final, wishes.surrogates, wishes.numbering == "shared")
+    named = restyled(final, replace(wishes, style="file", number="found"), ())
+    numbered_tables, astray = with_surrogates(named, wishes.surrogates, wishes.numbering == "shared")
     called = with_checks(restyled(numbered_tables, wishes, reserved), wishes)
 
     unrepaired = {
