@@ -54,6 +54,7 @@ def command(folder: str | None) -> None:
         f"pravix dependencies {path / 'deliveries.csv'}",
         f"pravix decide {path / 'deliveries_rough.csv'}",
         f"pravix explain {path / 'deliveries.csv'} district",
+        f"pravix arrange {path / 'deliveries.csv'}",
         f"pravix prove {path / 'tables'}",
     ):
         screen.line(call, indent=2)
