@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+from honey import rules
+
 import pravix.demo
 from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
@@ -12,8 +14,8 @@ from pravix.relation.relation import Relation
 from pravix.sources.read import read_source
 
 
-def design_of(relation):
-    return designed(Repaired(relation, relation), judge(relation, discover(relation, largest=3)))
+def design_of(relation, accepted=()):
+    return designed(Repaired(relation, relation), judge(relation, discover(relation, largest=3), accepted))
 
 
 def test_every_link_of_the_demo_is_counted_right():
@@ -42,3 +44,27 @@ def test_an_optional_link_says_how_many_rows_refer_to_none():
         "a row of line refers to no or one row of keeper (15 rows to none); "
         "a row of keeper is referred to by 15 rows of line"
     )
+
+
+def test_both_ends_of_a_link_have_one_type():
+    depots = {"7": "Kelder", "8": "Inver", "X9": "Garrick"}
+    rows = [
+        [str(400 + place), here, depots[here], there, depots[there], str(place * 5 % 17)]
+        for place in range(60)
+        for here in ["78"[place % 2]]
+        for there in [["7", "8", "X9"][place % 3]]
+    ]
+    names = ["trip_no", "from_depot_no", "from_town", "to_depot_no", "to_town", "crates"]
+    design = design_of(
+        Relation.from_rows(names, rows),
+        rules("from_depot_no -> from_town", "to_depot_no -> to_town", "trip_no -> crates"),
+    )
+    depot = design.table("depot")
+    assert len(depot.roles) == 2
+    for table in design.tables:
+        types = {column.name: column.type for column in table.columns}
+        for link in table.foreign_keys:
+            there = {column.name: column.type for column in design.table(link.table).columns}
+            assert [types[name] for name in link.columns] == [there[name] for name in link.references]
+    (kind,) = {column.type.kind.value for column in depot.columns if column.name == "depot_no"}
+    assert kind != "integer"

@@ -10,7 +10,7 @@ from pravix.design.apart import with_apart
 from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, with_children
 from pravix.design.drafting import Draft, drafted, named_and_linked, numbered, obeying
-from pravix.design.links import with_wished_rules
+from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Proof, RoleConflict, Step, Table
 from pravix.design.proof import prove
 from pravix.design.remarks import remarks_on
@@ -76,7 +76,7 @@ def designed(
     remarks = remarks_on(final, judgement.things, cover)
     named = restyled(final, replace(wishes, style="file", number="found"), ())
     numbered_tables, astray = with_surrogates(named, wishes.surrogates, wishes.numbering == "shared")
-    called = with_checks(restyled(numbered_tables, wishes, reserved), wishes)
+    called = with_checks(with_agreeing_types(restyled(numbered_tables, wishes, reserved)), wishes)
 
     unrepaired = {
         *repaired.differing_rows(),

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from pravix.design.model import ForeignKey, Table
-from pravix.design.rejoin import found_rows
+from pravix.design.rejoin import referred_places
 from pravix.errors import InputError
 from pravix.ledger.wishes import Wishes
-from pravix.relation.relation import Relation
+from pravix.relation.types import ColumnType
 from pravix.wording import counted, joined
 
 
@@ -44,6 +44,25 @@ def with_wished_rules(tables: Sequence[Table], wishes: Wishes) -> tuple[Table, .
     )
 
 
+def with_agreeing_types(tables: Sequence[Table]) -> tuple[Table, ...]:
+    """Return the tables with every referring column of the type of the column that it refers to.
+
+    The tables must stand after those that they refer to.
+    """
+    types: dict[tuple[str, str], ColumnType] = {}
+    found = []
+    for table in tables:
+        referred = {
+            here: types[link.table, there]
+            for link in table.foreign_keys
+            for here, there in zip(link.columns, link.references, strict=True)
+        }
+        columns = tuple(replace(one, type=referred.get(one.name, one.type)) for one in table.columns)
+        types |= {(table.name, one.name): one.type for one in columns}
+        found.append(replace(table, columns=columns))
+    return tuple(found)
+
+
 def _as_wished(link: ForeignKey, wishes: Wishes) -> ForeignKey:
     wish = wishes.about("link", frozenset(link.columns))
     if wish is None:
@@ -57,13 +76,8 @@ def _as_wished(link: ForeignKey, wishes: Wishes) -> ForeignKey:
 
 def found_cardinality(table: Table, link: ForeignKey, other: Table) -> Found:
     """Return the cardinality of a link in the rows. n log n in the rows of both tables."""
-    together = Relation.from_rows(
-        link.references,
-        [*other.rows.project(link.references).rows(), *table.rows.project(link.columns).rows()],
-    )
     size = other.rows.row_count
-    codes = [column.codes for column in together.columns]
-    places = found_rows([one[size:] for one in codes], [one[:size] for one in codes])
+    places = referred_places(table, link, other)
     counts = np.bincount(places[places >= 0], minlength=size)
     if size == 0:
         return Found(0, 0, 0.0, int((places < 0).sum()))

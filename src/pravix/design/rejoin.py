@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.design.model import Table
+from pravix.design.model import ForeignKey, Table
 from pravix.relation.grouping import group_numbers
 from pravix.relation.relation import BLANK, Codes, Relation
 
@@ -38,6 +38,17 @@ def found_rows(referring: Sequence[Codes], referred: Sequence[Codes]) -> NDArray
     for codes in referring:
         blank |= codes == BLANK
     return np.where(blank, -1, found)
+
+
+def referred_places(table: Table, link: ForeignKey, other: Table) -> NDArray[np.intp]:
+    """Return, for each row of a table, the position of the row of another that a link leads to, or -1.
+
+    The two need not share dictionaries. n log n in the rows of both.
+    """
+    rows = [*other.rows.project(link.references).rows(), *table.rows.project(link.columns).rows()]
+    codes = [column.codes for column in Relation.from_rows(link.references, rows).columns]
+    size = other.rows.row_count
+    return found_rows([one[size:] for one in codes], [one[:size] for one in codes])
 
 
 def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:

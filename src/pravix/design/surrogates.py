@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from pravix.design.model import ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name
-from pravix.design.rejoin import found_rows
+from pravix.design.rejoin import referred_places
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import column_type
@@ -101,7 +101,7 @@ def _referring_by_number(
     replaced: dict[tuple[str, str], _Replaced],
 ) -> Table:
     """Return a table that refers by a number where it referred by a natural key."""
-    places = _places(table, link, original)
+    places = referred_places(table, link, original)
     name = "_".join([*link.role.split(), other.surrogate])
     name = free_name(name, made.column_names)
     texts = [str(numbers[original.name][place]) if place >= 0 else "" for place in places.tolist()]
@@ -124,16 +124,6 @@ def _referring_by_number(
         foreign_keys=tuple(instead if old is link else old for old in made.foreign_keys),
         rows=Relation(tuple(known[entry.name] for entry in kept), made.rows.row_numbers),
     )
-
-
-def _places(table: Table, link: ForeignKey, original: Table) -> NDArray[np.intp]:
-    together = Relation.from_rows(
-        link.references,
-        [*original.rows.project(link.references).rows(), *table.rows.project(link.columns).rows()],
-    )
-    size = original.rows.row_count
-    codes = [column.codes for column in together.columns]
-    return found_rows([one[size:] for one in codes], [one[:size] for one in codes])
 
 
 def _dispensable(table: Table, link: ForeignKey, numbers: Mapping[str, NDArray[np.int64]]) -> bool:
