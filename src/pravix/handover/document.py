@@ -13,6 +13,7 @@ from pravix.design.links import link_told
 from pravix.design.model import Design, Repetition, Step, Table
 from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
 from pravix.handover.proving import block_marks, rows_mark
+from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
 from pravix.theory.dependency import in_order
 
@@ -61,6 +62,8 @@ def design_document(design: Design) -> dict[str, Any]:
         "untaken": [_step(step, design) for step in design.untaken],
         "remarks": [asdict(remark) for remark in design.remarks],
         "rows_mark": _rows_mark(design),
+        "rebuild": rebuild_document(design),
+        "numbering": design.wishes.numbering,
         "proof": {
             "lossless": proof.lossless,
             "preserves_dependencies": not proof.lost_dependencies,
@@ -100,6 +103,11 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
                 "source": column.source,
                 "type": str(column.type),
                 "nullable": column.nullable,
+                "kind": column.type.kind.value,
+                "length": column.type.length,
+                "digits": column.type.digits,
+                "scale": column.type.scale,
+                "iso": column.type.iso,
                 **({} if column.stands_for == column.name else {"stands_for": column.stands_for}),
             }
             for column in table.columns

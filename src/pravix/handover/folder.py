@@ -12,11 +12,12 @@ from pathlib import Path
 
 from pravix.design.model import Design, Table
 from pravix.errors import InputError
+from pravix.handover.dialects import database
 from pravix.handover.document import design_document
-from pravix.handover.sql import schema_sql
+from pravix.handover.opened import DESIGN_FILE
+from pravix.handover.sql import schema_statements, script
 from pravix.wording import joined, shortened
 
-DESIGN_FILE = "design.json"
 SCHEMA_FILE = "schema.sql"
 
 
@@ -35,7 +36,9 @@ def write_design(design: Design, path: str) -> list[str]:
     def fill(folder: Path) -> None:
         for table, name in zip(design.tables, names, strict=True):
             write_table(table, folder / name)
-        (folder / SCHEMA_FILE).write_text(schema_sql(design.tables), encoding="utf-8")
+        sqlite = database("sqlite")
+        statements = script(schema_statements(document, sqlite), sqlite)
+        (folder / SCHEMA_FILE).write_text("".join(statements), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
         (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
 

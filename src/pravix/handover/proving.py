@@ -17,6 +17,7 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
+from pravix.handover.opened import open_folder
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
 from pravix.theory.normal_forms import normal_form
@@ -81,7 +82,8 @@ def prove_folder(folder: Path) -> list[Claim]:
 
     Raises InputError where a file is missing or is not what the design says.
     """
-    document = _read(folder)
+    opened = open_folder(folder)
+    document = opened.document
     try:
         tables = document["tables"]
         database = sqlite3.connect(":memory:")
@@ -97,17 +99,6 @@ def prove_folder(folder: Path) -> list[Claim]:
         raise InputError(
             f"the folder {folder} cannot be proved: {error}", "Write the folder again."
         ) from None
-
-
-def _read(folder: Path) -> dict[str, Any]:
-    try:
-        document: dict[str, Any] = json.loads((folder / "design.json").read_text(encoding="utf-8"))
-    except OSError as error:
-        hint = "Give a folder that pravix decompose --out wrote."
-        raise InputError(f"{folder} holds no design.json: {error.strerror}", hint) from None
-    except ValueError as error:
-        raise InputError(f"design.json in {folder} is not JSON: {error}", "Write the folder again.") from None
-    return document
 
 
 def _load(database: sqlite3.Connection, folder: Path, table: Mapping[str, Any]) -> list[str]:

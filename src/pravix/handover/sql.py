@@ -1,110 +1,209 @@
-"""The tables as SQL: CREATE TABLE statements for SQLite, written by SQLAlchemy."""
+"""The tables as SQL: statements for several databases, written by SQLAlchemy's dialects."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import (
+    BigInteger,
     CheckConstraint,
     Column,
     Date,
     ForeignKeyConstraint,
+    Identity,
+    Index,
     Integer,
     MetaData,
     Numeric,
     PrimaryKeyConstraint,
-    String,
     Table,
+    Text,
+    Unicode,
     UniqueConstraint,
     column,
+    create_mock_engine,
     literal,
     literal_column,
 )
-from sqlalchemy.dialects import sqlite
-from sqlalchemy.schema import CreateTable
+from sqlalchemy import (
+    Sequence as NumberSeries,
+)
+from sqlalchemy.sql.elements import quoted_name
 
-from pravix.design import model
-from pravix.relation.types import ColumnType, Kind
+from pravix.handover.dialects import Database
+from pravix.handover.joining import TableDocument
+from pravix.handover.opened import Folder
+from pravix.handover.view import flat_query, view_name
+from pravix.relation.types import Kind
+
+_SMALL_DIGITS = 9
+_LONGEST = 4000
+_ROWS_AT_ONCE = 200
+_SERIES = "row_numbers"
+_WITH_SERIES = ("postgresql", "sqlserver")
 
 
-def schema(tables: Sequence[model.Table]) -> MetaData:
-    """Return the tables as SQLAlchemy schema objects, in the order given."""
+def schema(document: Mapping[str, Any], database: Database) -> MetaData:
+    """Return the tables of a design as SQLAlchemy schema objects."""
     metadata = MetaData()
-    for table in tables:
-        defaults = {check.column: check.values[0] for check in table.checks if _made(check, "default")}
-        columns = [
-            Column(
-                one.name,
-                _type(one.type),
-                nullable=one.nullable,
-                autoincrement=False,
-                server_default=defaults.get(one.name),
-            )
-            for one in table.columns
-        ]
-        Table(table.name, metadata, *columns, *_constraints(table, metadata))
+    shared = document["numbering"] == "shared" and database.name in _WITH_SERIES
+    surrogates = [table for table in document["tables"] if table.get("surrogate")]
+    first = sum(table["rows"] for table in surrogates) + 1
+    series = NumberSeries(_SERIES, start=first, metadata=metadata) if shared and surrogates else None
+    for table in document["tables"]:
+        Table(
+            table["name"],
+            metadata,
+            *(_column(table, entry, series) for entry in table["columns"]),
+            *_constraints(table, metadata),
+            *_indexes(table),
+            comment=table.get("meaning"),
+            quote=True,
+        )
     return metadata
 
 
-def schema_sql(tables: Sequence[model.Table]) -> str:
-    """Return the statements that create the tables in SQLite, each table after those it refers to."""
-    dialect = sqlite.dialect()
-    metadata = schema(tables)
-    statements = [
-        str(CreateTable(metadata.tables[table.name]).compile(dialect=dialect)).strip() for table in tables
-    ]
-    lines = [line.rstrip() for line in ";\n\n".join([*statements, ""]).split("\n")]
-    return "PRAGMA foreign_keys = ON;\n\n" + "\n".join(lines).rstrip() + "\n"
+def _column(table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None) -> Column[Any]:
+    defaults = {check["column"]: check["values"][0] for check in _made(table, "default")}
+    arguments: list[Any] = []
+    numbered = entry["name"] == table.get("surrogate")
+    if numbered and series is not None:
+        arguments.append(series)
+    elif numbered:
+        arguments.append(Identity(start=table["rows"] + 1))
+    return Column(
+        entry["name"],
+        column_sql_type(entry),
+        *arguments,
+        nullable=entry["nullable"],
+        autoincrement=numbered,
+        server_default=series.next_value() if numbered and series else defaults.get(entry["name"]),
+        comment=entry.get("meaning"),
+        quote=True,
+    )
 
 
-def _constraints(table: model.Table, metadata: MetaData) -> list[Any]:
+def column_sql_type(entry: Mapping[str, Any]) -> Any:
+    """Return the SQL type of a column of a design."""
+    kind = Kind(entry["kind"])
+    if kind is Kind.INTEGER:
+        return Integer() if entry["digits"] <= _SMALL_DIGITS else BigInteger()
+    if kind is Kind.DECIMAL:
+        return Numeric(entry["digits"], entry["scale"])
+    if kind is Kind.DATE and entry["iso"]:
+        return Date()
+    length = max(entry["length"], 1)
+    return Unicode(length) if length <= _LONGEST else Text()
+
+
+def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:
+    return [check for check in table["checks"] if check["made"] and check["kind"] == kind]
+
+
+def _constraints(table: TableDocument, metadata: MetaData) -> list[Any]:
     constraints: list[Any] = []
-    if table.primary_key:
-        constraints.append(PrimaryKeyConstraint(*table.primary_key))
-    constraints += [UniqueConstraint(*key) for key in table.keys[1:]]
-    constraints += [UniqueConstraint(check.column) for check in table.checks if _made(check, "unique")]
+    if table["primary_key"]:
+        constraints.append(PrimaryKeyConstraint(*table["primary_key"]))
+    constraints += [UniqueConstraint(*key) for key in table["candidate_keys"][1:]]
+    constraints += [UniqueConstraint(check["column"]) for check in _made(table, "unique")]
     constraints += [
         ForeignKeyConstraint(
-            list(link.columns),
-            [metadata.tables[link.table].c[name] for name in link.references],
-            ondelete=link.on_delete.upper(),
-            onupdate=link.on_update.upper(),
+            link["columns"],
+            [metadata.tables[link["references"]["table"]].c[name] for name in link["references"]["columns"]],
+            ondelete=_action(link["on_delete"]),
+            onupdate=_action(link["on_update"]),
         )
-        for link in table.foreign_keys
+        for link in table["foreign_keys"]
     ]
-    types = {one.name: one.type for one in table.columns}
-    return constraints + [
-        CheckConstraint(condition)
-        for check in table.checks
-        if check.made and (condition := _condition(check, types[check.column])) is not None
-    ]
+    entries = {entry["name"]: entry for entry in table["columns"]}
+    conditions = (_condition(check, entries[check["column"]]) for check in table["checks"] if check["made"])
+    return constraints + [CheckConstraint(condition) for condition in conditions if condition is not None]
 
 
-def _made(check: model.Check, kind: str) -> bool:
-    return check.made and check.kind == kind
+def _action(rule: str) -> str:
+    return rule.upper() if rule != "restrict" else "NO ACTION"
 
 
-def _condition(check: model.Check, found: ColumnType) -> Any:
+def _condition(check: Mapping[str, Any], entry: Mapping[str, Any]) -> Any:
     """Return the condition of a check; None for a check that is no condition."""
-    cell: Any = column(check.column, _type(found))
-    if check.kind == "values":
-        return cell.in_([literal(value, String()) for value in check.values])
-    if check.kind == "pattern":
-        shape = "".join("_" if mark in "Aa9" else mark for mark in check.values[0])
-        return cell.like(shape)
-    if check.kind == "range" and found.kind is Kind.DATE:
-        return cell.between(*(literal(value, String()) for value in check.values))
-    if check.kind == "range":
-        return cell.between(*(literal_column(value) for value in check.values))
+    found = column_sql_type(entry)
+    cell: Any = column(quoted_name(check["column"], quote=True), found)
+    if check["kind"] == "values":
+        return cell.in_([literal(value, Unicode()) for value in check["values"]])
+    if check["kind"] == "pattern":
+        return cell.like("".join("_" if mark in "Aa9" else mark for mark in check["values"][0]))
+    if check["kind"] == "range" and isinstance(found, Date):
+        return cell.between(*(literal(value, Unicode()) for value in check["values"]))
+    if check["kind"] == "range":
+        return cell.between(*(literal_column(value) for value in check["values"]))
     return None
 
 
-def _type(found: ColumnType) -> Any:
-    if found.kind is Kind.INTEGER:
-        return Integer()
-    if found.kind is Kind.DECIMAL:
-        return Numeric(found.digits, found.scale)
-    if found.kind is Kind.DATE and found.iso:
-        return Date()
-    return String(max(found.length, 1))
+def _indexes(table: TableDocument) -> list[Index]:
+    """Return an index for each reference whose columns do not lead a key, which has one of its own."""
+    keys = [table["primary_key"], *table["candidate_keys"][1:]]
+    wanted = dict.fromkeys(tuple(link["columns"]) for link in table["foreign_keys"])
+    return [
+        Index(f"ix_{table['name']}_{'_'.join(columns)}"[:60], *columns)
+        for columns in wanted
+        if not any(tuple(key[: len(columns)]) == columns for key in keys)
+    ]
+
+
+def schema_statements(document: Mapping[str, Any], database: Database) -> list[str]:
+    """Return the statements that create tables, indexes, comments and the flat view, in order."""
+    statements: list[str] = []
+
+    def keep(statement: Any, *_: Any, **__: Any) -> None:
+        text = str(statement.compile(dialect=database.dialect))
+        statements.append("\n".join(line.rstrip() for line in text.strip().splitlines()))
+
+    engine = create_mock_engine(f"{database.dialect.name}://", keep)
+    schema(document, database).create_all(engine, checkfirst=False)
+    view = f"CREATE VIEW {database.quoted(view_name(document))} AS\n{flat_query(document, database)}"
+    return [*statements, view]
+
+
+def insert_statements(folder: Folder, database: Database) -> Iterator[str]:
+    """Yield INSERT statements for all rows, table by table in an order in which they can be loaded."""
+    for table in folder.tables:
+        name = database.quoted(table["name"])
+        columns = ", ".join(database.quoted(entry["name"]) for entry in table["columns"])
+        numbers = [isinstance(column_sql_type(entry), Integer | Numeric) for entry in table["columns"]]
+        by_hand = database.name == "sqlserver" and table.get("surrogate")
+        by_hand = by_hand and folder.document["numbering"] != "shared"
+        if by_hand:
+            yield f"SET IDENTITY_INSERT {name} ON"
+        for rows in _batches(folder.rows(table)):
+            values = ",\n  ".join(_row(row, numbers, database) for row in rows)
+            yield f"INSERT INTO {name} ({columns}) VALUES\n  {values}"
+        if by_hand:
+            yield f"SET IDENTITY_INSERT {name} OFF"
+
+
+def _batches(rows: Iterable[Sequence[str | None]]) -> Iterator[list[Sequence[str | None]]]:
+    batch: list[Sequence[str | None]] = []
+    for row in rows:
+        batch.append(row)
+        if len(batch) == _ROWS_AT_ONCE:
+            yield batch
+            batch = []
+    if batch:
+        yield batch
+
+
+def _row(row: Sequence[str | None], numbers: Sequence[bool], database: Database) -> str:
+    cells = [
+        "NULL" if cell is None else cell if number else database.text(cell)
+        for cell, number in zip(row, numbers, strict=True)
+    ]
+    return f"({', '.join(cells)})"
+
+
+def script(statements: Iterable[str], database: Database) -> Iterator[str]:
+    """Yield statements as the lines of a script that the database's own client runs."""
+    if database.name == "sqlite":
+        yield "PRAGMA foreign_keys = ON;\n\n"
+    for statement in statements:
+        yield f"{statement};\n{'GO' if database.name == 'sqlserver' else ''}\n"

@@ -1,0 +1,83 @@
+"""A folder of results opened again: the design as it was written, and the rows of its tables."""
+
+from __future__ import annotations
+
+import csv
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pravix.errors import InputError
+from pravix.wording import joined, shortened
+
+DESIGN_FILE = "design.json"
+
+
+@dataclass(frozen=True)
+class Folder:
+    """The folder at ``path`` and its ``document``, the content of ``design.json``."""
+
+    path: Path
+    document: dict[str, Any]
+
+    @property
+    def tables(self) -> list[dict[str, Any]]:
+        """The tables of the design, each after those that it refers to."""
+        tables: list[dict[str, Any]] = self.document["tables"]
+        return tables
+
+    def table(self, name: str) -> dict[str, Any]:
+        """Return the table of a name; InputError where there is none."""
+        for table in self.tables:
+            if table["name"] == name:
+                return table
+        known = joined([shortened(table["name"]) for table in self.tables])
+        raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
+
+    def rows(self, table: dict[str, Any]) -> Iterator[list[str | None]]:
+        """Yield the rows of a table, None for a blank.
+
+        Raises InputError, with file and line, for a row of another width, or where the file is missing.
+        """
+        width = len(table["columns"])
+        try:
+            with (self.path / table["file"]).open(encoding="utf-8", newline="") as file:
+                reader = csv.reader(file)
+                next(reader, None)
+                for row in reader:
+                    if len(row) != width:
+                        raise InputError(
+                            f"{table['file']}, line {reader.line_num}: {len(row)} cells where the table has "
+                            f"{width} columns",
+                            "Write the folder again.",
+                        )
+                    yield [cell or None for cell in row]
+        except (OSError, UnicodeDecodeError, csv.Error) as error:
+            raise InputError(f"{table['file']} in {self.path} cannot be read: {error}") from None
+
+
+def open_folder(path: str | Path) -> Folder:
+    """Open a folder that ``pravix decompose --out`` wrote.
+
+    Raises InputError where there is no design in it, or one that this version cannot read.
+    """
+    folder = Path(path)
+    try:
+        document = json.loads((folder / DESIGN_FILE).read_text(encoding="utf-8"))
+    except OSError as error:
+        raise InputError(
+            f"{folder} holds no {DESIGN_FILE}: {error.strerror}",
+            "Give a folder that pravix decompose --out wrote.",
+        ) from None
+    except ValueError as error:
+        raise InputError(
+            f"{DESIGN_FILE} in {folder} is not JSON: {error}", "Write the folder again."
+        ) from None
+    if not isinstance(document, dict) or document.get("format") != "pravix.design":
+        raise InputError(f"{DESIGN_FILE} in {folder} is no design", "Write the folder again.")
+    lacking = [key for key in ("tables", "main", "source", "rebuild") if key not in document]
+    if lacking:
+        raise InputError(f"{DESIGN_FILE} in {folder} lacks {joined(lacking)}", "Write the folder again.")
+    return Folder(folder, document)
