@@ -14,7 +14,8 @@ from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.errors import InputError
 from pravix.handover.folder import write_design
-from pravix.handover.proving import prove_folder, rows_mark
+from pravix.handover.marks import rows_mark
+from pravix.handover.proving import prove_folder
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import POLICIES, Arrangement, Wishes

@@ -24,6 +24,8 @@ _COMMANDS = {
     "decompose": "Split the file into third normal form, step by step, with the proof.",
     "explain": "Tell why a column lives where it does, or why a rule is believed.",
     "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",
+    "load": "Load the tables of such a folder into a database, all or nothing.",
+    "sql": "Write the SQL of such a folder for one kind of database.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

@@ -12,9 +12,10 @@ from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
 from pravix.design.model import Design, Repetition, Step, Table
 from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
-from pravix.handover.proving import block_marks, rows_mark
+from pravix.handover.marks import block_marks, rows_mark
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
+from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
 
 VERSION = 1
@@ -62,6 +63,7 @@ def design_document(design: Design) -> dict[str, Any]:
         "untaken": [_step(step, design) for step in design.untaken],
         "remarks": [asdict(remark) for remark in design.remarks],
         "rows_mark": _rows_mark(design),
+        "flat": _flat(design),
         "rebuild": rebuild_document(design),
         "numbering": design.wishes.numbering,
         "proof": {
@@ -77,6 +79,13 @@ def design_document(design: Design) -> dict[str, Any]:
             "unrepaired_rows": list(proof.unrepaired_rows),
         },
     }
+
+
+def _flat(design: Design) -> dict[str, Any]:
+    """Return the types of the file's columns, and the mark that its rows must have."""
+    original = design.repaired.original
+    types = [str(column_type(column)) for column in original.columns]
+    return {"types": types, "mark": rows_mark(original.rows(), types)}
 
 
 def _rows_mark(design: Design) -> dict[str, Any]:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pravix.errors import InputError
+from pravix.writing import write_file
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -24,11 +23,4 @@ def check_figure_path(path: str) -> None:
 def save_figure(figure: Figure, path: str) -> None:
     """Draw a figure into a file under another name, then rename it. Raises InputError where it cannot be."""
     check_figure_path(path)
-    try:
-        suffix = Path(path).suffix.lower()
-        handle, made = tempfile.mkstemp(suffix=suffix, dir=os.path.dirname(os.path.abspath(path)))
-        os.close(handle)
-        figure.savefig(made, dpi=120)
-        os.replace(made, path)
-    except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another file.") from None
+    write_file(Path(path), lambda made: figure.savefig(made, dpi=120))

@@ -17,6 +17,7 @@ from pravix.handover.document import design_document
 from pravix.handover.opened import DESIGN_FILE
 from pravix.handover.sql import schema_statements, script
 from pravix.wording import joined, shortened
+from pravix.writing import umask
 
 SCHEMA_FILE = "schema.sql"
 
@@ -82,7 +83,7 @@ def replace_folder(path: Path, fill: Callable[[Path], None], known: Callable[[Pa
     except OSError as error:
         raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another folder.") from None
     try:
-        made.chmod(0o777 & ~_umask())
+        made.chmod(0o777 & ~umask())
         fill(made)
         if path.exists():
             old = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
@@ -117,9 +118,3 @@ def _known_files(path: Path) -> set[str]:
     except (OSError, ValueError, KeyError, TypeError):
         return set()
     return {DESIGN_FILE, SCHEMA_FILE, *tables}
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask

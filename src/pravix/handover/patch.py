@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import csv
 import os
-import tempfile
 from collections.abc import Sequence
+from pathlib import Path
 
 from pravix.atomic.lists import list_column
 from pravix.atomic.spellings import rows_of, variants
@@ -13,27 +13,22 @@ from pravix.errors import InputError
 from pravix.judgement.near import NearDependency, Oddity
 from pravix.relation.relation import Relation
 from pravix.sources.cells import PATCH_COLUMNS
+from pravix.writing import new_file
 
 
 def write_patch(relation: Relation, near: Sequence[NearDependency], path: str) -> int:
     """Write the proposed corrections of a relation's cells into a new file and return their number.
 
     Spelling variants, misspellings that break a rule and uneven separators in lists are proposed, ordered
-    by row. Raises InputError where
-    the file is there already or cannot be written.
+    by row. Raises InputError where the file is there already or cannot be written.
     """
     by_cell = {(line[0], line[1]): line for line in (*_exceptions(near), *_spellings(relation))}
     lines = sorted({*by_cell.values(), *_separators(relation)})
     if os.path.exists(path):
         raise InputError(f"{path} is there already", "Give a new file; the patch may hold your own edits.")
-    try:
-        handle, made = tempfile.mkstemp(prefix=".patch-", dir=os.path.dirname(os.path.abspath(path)))
-        with os.fdopen(handle, "w", encoding="utf-8", newline="") as file:
-            writer = csv.writer(file, lineterminator="\n")
-            writer.writerows([PATCH_COLUMNS, *lines])
-        os.rename(made, path)
-    except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another file.") from None
+    with new_file(Path(path)) as made, made.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerows([PATCH_COLUMNS, *lines])
     return len(lines)
 
 

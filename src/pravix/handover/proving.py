@@ -1,80 +1,26 @@
-"""The proof of a design repeated from its folder alone: the tables loaded, checked and joined back in SQLite.
-
-What the folder must give back is known by a mark in ``design.json`` that does not depend on the order of
-the rows: the sum of their hashes. (Source: D. Clarke, S. Devadas, M. van Dijk, B. Gassend and G. E. Suh,
-"Incremental multiset hash functions and their application to memory integrity checking", ASIACRYPT 2003.)
-"""
+"""The proof of a design repeated from its folder alone: loaded, checked and joined back in SQLite."""
 
 from __future__ import annotations
 
 import csv
-import json
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
-from hashlib import blake2b
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
+from pravix.handover.marks import block_list, plain, rows_mark
 from pravix.handover.opened import open_folder
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
 from pravix.theory.normal_forms import normal_form
 from pravix.wording import counted, joined, shortened
 
-_BYTES = 16
-_BLOCK_BYTES = 4
-_MOST_BLOCKS = 10_000
 _NAMED = 3
 
 Claim = tuple[bool, str]
 """Whether something holds, and what, in a sentence."""
-
-
-def rows_mark(rows: Iterable[Sequence[object]], types: Sequence[str]) -> str:
-    """Return a mark of rows as a multiset; ``types`` says which columns hold numbers, as design.json does.
-
-    Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same mark.
-    Linear in the cells.
-    """
-    total = sum(_row_number(row, types, _BYTES) for row in rows)
-    return f"{total % 2 ** (8 * _BYTES):032x}"
-
-
-def block_marks(rows: Sequence[Sequence[object]], types: Sequence[str]) -> dict[str, Any]:
-    """Return short marks of blocks of rows in their order, by which a changed row is found again.
-
-    A block is one row, or more where there are more than ``_MOST_BLOCKS`` rows. Linear in the cells.
-    """
-    size = -(-len(rows) // _MOST_BLOCKS) or 1
-    return {"block_rows": size, "blocks": _blocks(rows, types, size)}
-
-
-def _blocks(rows: Sequence[Sequence[object]], types: Sequence[str], size: int) -> list[str]:
-    sums = [
-        sum(_row_number(row, types, _BLOCK_BYTES) for row in rows[start : start + size])
-        for start in range(0, len(rows), size)
-    ]
-    return [f"{total % 2 ** (8 * _BLOCK_BYTES):08x}" for total in sums]
-
-
-def _row_number(row: Sequence[object], types: Sequence[str], size: int) -> int:
-    """Return a hash of a row of so many bytes, as a number."""
-    cells = [_plain(cell, kind) for cell, kind in zip(row, types, strict=True)]
-    text = json.dumps(cells, ensure_ascii=False).encode(errors="surrogatepass")
-    return int.from_bytes(blake2b(text, digest_size=size).digest())
-
-
-def _plain(cell: object, kind: str) -> str:
-    if cell is None or cell == "":
-        return ""
-    try:
-        if kind == "integer":
-            return str(int(str(cell)))
-        return repr(float(str(cell))) if kind.startswith("decimal") else str(cell)
-    except ValueError:
-        return str(cell)
 
 
 def prove_folder(folder: Path) -> list[Claim]:
@@ -131,7 +77,7 @@ def _key(table: Mapping[str, Any], cells: Sequence[object]) -> tuple[str, ...]:
     """Return the primary key at the beginning of some cells, in a form that can be compared."""
     types = {column["name"]: column["type"] for column in table["columns"]}
     kinds = [types[name] for name in table["primary_key"]]
-    return tuple(_plain(cell, kind) for cell, kind in zip(cells, kinds, strict=False))
+    return tuple(plain(cell, kind) for cell, kind in zip(cells, kinds, strict=False))
 
 
 def _lines(folder: Path, table: Mapping[str, Any]) -> dict[tuple[str, ...], int]:
@@ -167,7 +113,7 @@ def _rejoined(
     count = counted(len(rows), "row")
     if len(rows) == document["source"]["rows"] and rows_mark(cells, kinds) == wanted["mark"]:
         return True, f"The tables join back to exactly the {count} of the file, in SQLite."
-    found = _blocks(cells, kinds, wanted["block_rows"])
+    found = block_list(cells, kinds, wanted["block_rows"])
     pairs = enumerate(zip(found, wanted["blocks"], strict=False))
     block = next((n for n, (one, other) in pairs if one != other), min(len(found), len(wanted["blocks"])))
     line = block * wanted["block_rows"]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 from pathlib import Path
@@ -18,6 +17,7 @@ from pravix.ledger.ledger import Decision
 from pravix.ledger.wishes import Arrangement, alike
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import parse_dependencies, written_dependency
+from pravix.writing import write_text
 
 _HEAD = "Decisions about this file, kept by Pravix. Edit them by hand as you like; comments stay."
 
@@ -147,11 +147,4 @@ def _entries(document: Any, kind: str) -> AoT:
 
 def restore(path: str, text: str) -> None:
     """Write the text of a ledger: under another name, then renamed. Raises InputError where it cannot be."""
-    folder = os.path.dirname(os.path.abspath(path))
-    try:
-        handle, made = tempfile.mkstemp(prefix=".ledger-", dir=folder)
-        with os.fdopen(handle, "w", encoding="utf-8", newline="") as file:
-            file.write(text)
-        os.replace(made, path)
-    except OSError as error:
-        raise InputError(f"the ledger {path} cannot be written: {error.strerror}") from None
+    write_text(Path(path), [text])

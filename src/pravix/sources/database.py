@@ -8,6 +8,7 @@ from typing import Any
 from pravix.errors import InputError
 from pravix.sources.account import Account, Source
 from pravix.sources.coding import coded_relation
+from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import texts
 from pravix.wording import joined, shortened
@@ -26,22 +27,11 @@ def read_database(url: str, reading: Reading) -> Source:
     ``url`` is a SQLAlchemy URL; its password never appears in a message. Rows are numbered from 1 in
     the order in which the database gives them.
     """
-    from sqlalchemy import MetaData, Table, create_engine, inspect, select, text
-    from sqlalchemy.engine import make_url
+    from sqlalchemy import MetaData, Table, inspect, select, text
     from sqlalchemy.exc import SQLAlchemyError
 
-    try:
-        address = make_url(url)
-        name = address.render_as_string(hide_password=True)
-        if address.drivername == "postgresql":
-            address = address.set(drivername="postgresql+psycopg")
-        engine = create_engine(address)
-    except ImportError as error:
-        raise InputError(
-            f"the driver {error.name} for {name} is missing", f"Install it: pip install {error.name}"
-        ) from None
-    except SQLAlchemyError:
-        raise InputError("the URL of the database cannot be read", "For example: sqlite:///file.db") from None
+    database = connected(url)
+    name, engine = database.name, database.engine
     try:
         with engine.connect() as connection:
             if reading.query is not None:
@@ -54,7 +44,7 @@ def read_database(url: str, reading: Reading) -> Source:
             result = connection.execute(statement)
             names, rows = list(result.keys()), texts(result.fetchall())
     except SQLAlchemyError as error:
-        raise InputError(f"{name} cannot be read: {_reason(error, address.password)}") from None
+        raise InputError(f"{name} cannot be read: {database.reason(error)}") from None
     finally:
         engine.dispose()
     if not rows:
@@ -72,9 +62,3 @@ def _no_table(name: str, wanted: str | None, tables: list[str]) -> InputError:
     if wanted is None:
         return InputError(f"{name} is a database: say which table with --table", hint)
     return InputError(f"{name} has no table {shortened(wanted)}", hint)
-
-
-def _reason(error: Exception, password: Any) -> str:
-    """Return the first line of a database's complaint, without the password."""
-    told = str(getattr(error, "orig", None) or error).strip().splitlines()[0]
-    return shortened(told.replace(str(password), "***") if password else told, 120)

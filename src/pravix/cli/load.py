@@ -1,0 +1,66 @@
+"""The command that loads a folder of results into a database."""
+
+from __future__ import annotations
+
+import shlex
+from pathlib import Path
+
+import click
+from sqlalchemy.engine import make_url
+
+from pravix.cli.options import json_option
+from pravix.cli.progress import Progress
+from pravix.cli.show import Screen, print_json
+from pravix.handover.loading import Loaded, load_folder
+from pravix.handover.opened import open_folder
+from pravix.wording import counted
+
+
+@click.command("load")
+@click.argument("folder", metavar="DIR")
+@click.argument("url", metavar="URL")
+@click.option("--replace", "instead", is_flag=True, help="Replace tables of these names that are there.")
+@json_option
+def command(folder: str, url: str, instead: bool, as_json: bool) -> None:
+    """Load the tables of a folder that decompose wrote into the database at URL.
+
+    All or nothing, in one transaction; the counts, the references and the view of the flat rows are checked
+    there. URL is one of SQLAlchemy, like sqlite:///honey.db or postgresql://user@host/name.
+    """
+    opened = open_folder(Path(folder))
+    with Progress() as progress:
+        loaded = load_folder(opened, url, instead, progress)
+    if as_json:
+        told = {
+            "where": loaded.where,
+            "tables": loaded.rows,
+            "view": loaded.view,
+            "view_rows": loaded.view_rows,
+        }
+        print_json({"format": "pravix.loaded", "version": 1, **told})
+    else:
+        _show(Screen(), loaded, url)
+
+
+def _show(screen: Screen, loaded: Loaded, url: str) -> None:
+    screen.table(["Table", "Rows"], [[name, f"{rows:,}"] for name, rows in loaded.rows.items()], ["Rows"])
+    screen.line()
+    tables = counted(len(loaded.rows), "table")
+    screen.check(True, f"{tables} loaded into {loaded.where}, all constraints on.")
+    screen.check(
+        True, f"The view {loaded.view} gives exactly the {counted(loaded.view_rows, 'row')} of the file."
+    )
+    screen.line()
+    screen.line(f"To look at it: {_look(loaded, url)}")
+
+
+def _look(loaded: Loaded, url: str) -> str:
+    """Return the command of the database's own client; the password is left out."""
+    address = make_url(url)
+    query = f"SELECT * FROM {loaded.view} LIMIT 10"
+    if address.get_backend_name() == "sqlite":
+        return f"sqlite3 -header -column {shlex.quote(address.database or '')} {shlex.quote(query)}"
+    if address.get_backend_name() == "postgresql":
+        plain = address.set(drivername="postgresql", password=None).render_as_string()
+        return f"psql {shlex.quote(plain)} -c {shlex.quote(query)}"
+    return query

@@ -1,0 +1,36 @@
+"""The command that writes the SQL of a folder of results for one kind of database."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterator
+from itertools import chain
+from pathlib import Path
+
+import click
+
+from pravix.handover.dialects import DATABASES, database
+from pravix.handover.opened import open_folder
+from pravix.handover.sql import insert_statements, schema_statements, script
+from pravix.writing import write_text
+
+
+@click.command("sql")
+@click.argument("folder", metavar="DIR")
+@click.option(
+    "--for", "name", type=click.Choice(DATABASES), default="sqlite", show_default=True, help="Whose SQL."
+)
+@click.option("--rows", is_flag=True, help="Write the rows as well, as INSERT statements.")
+@click.option("--out", metavar="FILE", help="Write a file instead of standard output.")
+def command(folder: str, name: str, rows: bool, out: str | None) -> None:
+    """Write what creates the tables of a folder, their indexes and the view of the flat rows."""
+    opened, wanted = open_folder(Path(folder)), database(name)
+    statements: Iterator[str] = iter(schema_statements(opened.document, wanted))
+    if rows:
+        *tables, view = statements
+        statements = chain(tables, insert_statements(opened, wanted), [view])
+    lines = script(statements, wanted)
+    if out is None:
+        sys.stdout.writelines(lines)
+    else:
+        write_text(Path(out), lines)
