@@ -63,4 +63,5 @@ def _look(loaded: Loaded, url: str) -> str:
     if address.get_backend_name() == "postgresql":
         plain = address.set(drivername="postgresql", password=None).render_as_string()
         return f"psql {shlex.quote(plain)} -c {shlex.quote(query)}"
-    return query
+    where = f"-h {address.host} -P {address.port or 3306} -u {address.username} -p {address.database}"
+    return f"mariadb {where} -e {shlex.quote(query)}"

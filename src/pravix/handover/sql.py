@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import groupby
 from typing import Any
 
 from sqlalchemy import (
@@ -66,18 +67,14 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
 
 def _column(table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None) -> Column[Any]:
     defaults = {check["column"]: check["values"][0] for check in _made(table, "default")}
-    arguments: list[Any] = []
     numbered = entry["name"] == table.get("surrogate")
-    if numbered and series is not None:
-        arguments.append(series)
-    elif numbered:
-        arguments.append(Identity(start=table["rows"] + 1))
+    arguments = [Identity(start=table["rows"] + 1)] if numbered and series is None else []
     return Column(
         entry["name"],
         column_sql_type(entry),
         *arguments,
         nullable=entry["nullable"],
-        autoincrement=numbered,
+        autoincrement=numbered and series is None,
         server_default=series.next_value() if numbered and series else defaults.get(entry["name"]),
         comment=entry.get("meaning"),
         quote=True,
@@ -162,7 +159,15 @@ def schema_statements(document: Mapping[str, Any], database: Database) -> list[s
     engine = create_mock_engine(f"{database.dialect.name}://", keep)
     schema(document, database).create_all(engine, checkfirst=False)
     view = f"CREATE VIEW {database.quoted(view_name(document))} AS\n{flat_query(document, database)}"
-    return [*statements, view]
+    return [*_indexes_in_order(statements), view]
+
+
+def _indexes_in_order(statements: Sequence[str]) -> list[str]:
+    """Return the statements with those that make the indexes of one table in the order of their names."""
+    found: list[str] = []
+    for is_index, group in groupby(statements, key=lambda text: text.startswith("CREATE INDEX")):
+        found += sorted(group) if is_index else group
+    return found
 
 
 def insert_statements(folder: Folder, database: Database) -> Iterator[str]:
