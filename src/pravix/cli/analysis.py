@@ -6,7 +6,7 @@ import os
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -129,6 +129,14 @@ class Analysis:
         from pravix.judgement.near import near_dependencies
 
         return near_dependencies(self.relation, self.judgement)
+
+    @property
+    def findings(self) -> dict[str, Any]:
+        """What the design rests on, for the folder."""
+        from pravix.handover.findings import findings_document
+
+        decisions, account = self.ledger.decisions, str(self.source.account)
+        return findings_document(self.design, self.judgement, self.near, self.questions, decisions, account)
 
     @cached_property
     def questions(self) -> tuple[Question, ...]:

@@ -56,7 +56,7 @@ def command(
     design = analysis.design
     screen = Screen()
     if as_json:
-        print_json(design_document(design))
+        print_json(design_document(design, analysis.ledger.meanings))
     else:
         show_story(screen, analysis)
     if not design.proof.holds:
@@ -64,7 +64,7 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(design, out)
+        files = write_design(design, out, analysis.ledger.meanings, analysis.findings)
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)

@@ -30,7 +30,8 @@ def command(folder: str | None) -> None:
     def fill(made: Path) -> None:
         for sheet in sheets:
             (made / sheet.name).write_bytes(sheet.read_bytes())
-        write_design(Analysis(str(made / "deliveries.csv")).design, str(made / "tables"))
+        analysis = Analysis(str(made / "deliveries.csv"))
+        write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
 
     replace_folder(path, fill, known=lambda _: set())
     screen = Screen()

@@ -10,15 +10,17 @@ from pravix.atomic.finding import Finding
 from pravix.design.checks import check_told
 from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
-from pravix.design.model import Design, Repetition, Step, Table
+from pravix.design.model import Design, Repetition, Step, Table, TableColumn
 from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
 from pravix.handover.marks import block_marks, rows_mark
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
+from pravix.ledger.meanings import Meaning, meaning_of
 from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
 
 VERSION = 1
+_EXAMPLES = 3
 
 
 def finding_document(finding: Finding) -> dict[str, Any]:
@@ -36,8 +38,8 @@ def finding_document(finding: Finding) -> dict[str, Any]:
     }
 
 
-def design_document(design: Design) -> dict[str, Any]:
-    """Return a design as nested dictionaries and lists that JSON can hold."""
+def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[str, Any]:
+    """Return a design as nested dictionaries and lists that JSON can hold, with what its parts mean."""
     proof = design.proof
     header = design.relation.names
     return {
@@ -47,7 +49,7 @@ def design_document(design: Design) -> dict[str, Any]:
         "complete": design.searched_to is None,
         **({} if design.searched_to is None else {"searched_to": design.searched_to}),
         "main": design.main,
-        "tables": [_table(table, design.tables) for table in design.tables],
+        "tables": [_table(table, design.tables, meanings) for table in design.tables],
         "dependencies": [
             {
                 "determinant": in_order(rule.determinant, (*header, *design.row_key)),
@@ -103,7 +105,7 @@ def _rows_mark(design: Design) -> dict[str, Any]:
     return {"columns": columns, "mark": rows_mark(rows, kinds), **block_marks(rows, kinds)}
 
 
-def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
+def _table(table: Table, tables: Sequence[Table], meanings: Sequence[Meaning]) -> dict[str, Any]:
     document = {
         "name": table.name,
         "columns": [
@@ -117,6 +119,8 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
                 "digits": column.type.digits,
                 "scale": column.type.scale,
                 "iso": column.type.iso,
+                "examples": list(table.rows.column(column.name).present_values[:_EXAMPLES]),
+                **_column_meaning(table, column, meanings),
                 **({} if column.stands_for == column.name else {"stands_for": column.stands_for}),
             }
             for column in table.columns
@@ -139,6 +143,9 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
         "rows": table.rows.row_count,
         "checks": [{**asdict(check), "told": check_told(check)} for check in table.checks],
     }
+    meaning = meaning_of(meanings, table=table.name)
+    if meaning:
+        document["meaning"] = meaning
     if table.apart_from:
         document["apart_from"] = table.apart_from
     if table.surrogate:
@@ -152,6 +159,15 @@ def _table(table: Table, tables: Sequence[Table]) -> dict[str, Any]:
             "separator": table.made_from.separator,
         }
     return document
+
+
+def _column_meaning(table: Table, column: TableColumn, meanings: Sequence[Meaning]) -> dict[str, Any]:
+    """Return the meaning of a column and of its codes, where the ledger has them."""
+    flat = [name for name, own in table.flat_names.items() if own == column.name]
+    names = [*flat, *([column.source] if column.source else [])]
+    told = next((text for name in names if (text := meaning_of(meanings, column=name))), "")
+    codes = {one.value: one.text for one in meanings if one.value and one.column in names}
+    return {**({"meaning": told} if told else {}), **({"codes": codes} if codes else {})}
 
 
 def _step(step: Step, design: Design) -> dict[str, Any]:

@@ -7,8 +7,9 @@ import json
 import os
 import shutil
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 from pravix.design.model import Design, Table
 from pravix.errors import InputError
@@ -16,21 +17,31 @@ from pravix.handover.dialects import database
 from pravix.handover.document import design_document
 from pravix.handover.opened import DESIGN_FILE
 from pravix.handover.sql import schema_statements, script
+from pravix.ledger.meanings import Meaning
 from pravix.wording import joined, shortened
 from pravix.writing import umask
 
 SCHEMA_FILE = "schema.sql"
 
 
-def write_design(design: Design, path: str) -> list[str]:
+def write_design(
+    design: Design,
+    path: str,
+    meanings: Sequence[Meaning] = (),
+    findings: Mapping[str, Any] | None = None,
+) -> list[str]:
     """Write a design into the folder at ``path`` and return the names of its files.
+
+    ``meanings`` are the analyst's words for its parts, ``findings`` what it rests on (see there).
 
     The folder holds ``design.json``, ``schema.sql`` and a CSV file for each table. A folder that an
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
     names = file_names([table.name for table in design.tables])
-    document = design_document(design)
+    document = design_document(design, meanings)
+    if findings is not None:
+        document["findings"] = dict(findings)
     for table, name in zip(document["tables"], names, strict=True):
         table["file"] = name
 

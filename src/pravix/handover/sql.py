@@ -166,7 +166,8 @@ def _indexes_in_order(statements: Sequence[str]) -> list[str]:
     """Return the statements with those that make the indexes of one table in the order of their names."""
     found: list[str] = []
     for is_index, group in groupby(statements, key=lambda text: text.startswith("CREATE INDEX")):
-        found += sorted(group) if is_index else group
+        together = list(group)
+        found += sorted(together) if is_index else together
     return found
 
 

@@ -34,6 +34,7 @@ from typing import Any
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.ledger.meanings import Meaning, parsed_meanings
 from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.database import is_url
@@ -48,6 +49,7 @@ _ENTRIES: dict[str, type] = {
     "repair": list,
     "decision": list,
     "arrange": list,
+    "meaning": list,
 }
 _STANDINGS = ("accepted", "rejected")
 _DECISION_TYPES: dict[str, type] = {
@@ -100,6 +102,7 @@ class Ledger:
     answers: tuple[Answer, ...] = ()
     decisions: tuple[Decision, ...] = ()
     wishes: Wishes = field(default_factory=Wishes)
+    meanings: tuple[Meaning, ...] = ()
 
     @property
     def accepted(self) -> tuple[Dependency, ...]:
@@ -191,13 +194,14 @@ def read_ledger(path: str | None) -> Ledger:
         tuple(_answer(entry, f"{name}, repair {n}") for n, entry in enumerate(content.get("repair", []), 1)),
         _decisions(content.get("decision", []), name, text),
         parsed_wishes(content, name, partial(line_of, text)),
+        parsed_meanings(content, name, partial(line_of, text)),
     )
 
 
 def _unknown(name: str, key: str) -> InputError:
     return InputError(
         f"{name}: unknown entry {shortened(key)}",
-        "Write [reading], [design], [[repair]], [[decision]] and [[arrange]] entries.",
+        "Write [reading], [design], [[repair]], [[decision]], [[arrange]] and [[meaning]] entries.",
     )
 
 

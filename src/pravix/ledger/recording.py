@@ -14,6 +14,7 @@ from tomlkit.items import AoT
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
 from pravix.ledger.ledger import Decision
+from pravix.ledger.meanings import Meaning
 from pravix.ledger.wishes import Arrangement, alike
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import parse_dependencies, written_dependency
@@ -29,8 +30,9 @@ def record(
     decisions: Iterable[Decision] = (),
     policies: Mapping[str, str] | None = None,
     arrangements: Iterable[Arrangement] = (),
+    meanings: Iterable[Meaning] = (),
 ) -> None:
-    """Add answers, wishes about reading, decisions, policies and arrangements to the ledger at ``path``.
+    """Add answers, decisions and wishes of every kind to the ledger at ``path``.
 
     An earlier entry about the same finding, rule or arrangement is replaced where it stands; a
     patch is named as seen from the ledger's folder. Comments and order are kept. The file is written
@@ -55,6 +57,8 @@ def record(
         document["design"][key] = value
     for wish in arrangements:
         _set_arrangement(document, wish)
+    for meaning in meanings:
+        _set_meaning(document, meaning)
     restore(path, tomlkit.dumps(document))
 
 
@@ -134,6 +138,18 @@ def _set_arrangement(document: Any, wish: Arrangement) -> None:
     table = tomlkit.table()
     table.update(entry)
     arrangements.append(table)
+
+
+def _set_meaning(document: Any, meaning: Meaning) -> None:
+    entry = {key: value for key, value in asdict(meaning).items() if value}
+    meanings = _entries(document, "meaning")
+    for known in meanings:
+        if tuple(str(known.get(key, "")) for key in ("table", "column", "value")) == meaning.about:
+            known["text"] = meaning.text
+            return
+    table = tomlkit.table()
+    table.update({key: entry[key] for key in ("table", "column", "value", "text") if key in entry})
+    meanings.append(table)
 
 
 def _entries(document: Any, kind: str) -> AoT:

@@ -1,0 +1,37 @@
+"""The command that draws a design, or writes it as text for documents."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from pravix.errors import InputError
+from pravix.handover.diagram import write_diagram
+from pravix.handover.diagram_text import TEXTS
+from pravix.handover.opened import open_folder
+from pravix.wording import joined
+from pravix.writing import write_text
+
+
+@click.command("diagram")
+@click.argument("folder", metavar="DIR")
+@click.argument("out", metavar="FILE")
+@click.option("--dark", is_flag=True, help="Light lines on dark paper (SVG and PNG).")
+def command(folder: str, out: str, dark: bool) -> None:
+    """Draw the tables of a folder and their references into FILE.
+
+    The ending of FILE says what it becomes: .svg or .png a drawing, .mmd Mermaid text, .dot Graphviz text,
+    .txt or .html the relations as textbooks write them. With - .txt goes to standard output.
+    """
+    document = open_folder(Path(folder)).document
+    ending = Path(out).suffix.lower() if out != "-" else ".txt"
+    if ending in (".svg", ".png"):
+        write_diagram(document, out, dark)
+    elif ending not in TEXTS:
+        raise InputError(f"{out} is no kind of diagram", f"Known are .svg, .png, {joined(list(TEXTS))}.")
+    elif out == "-":
+        sys.stdout.write(TEXTS[ending](document))
+    else:
+        write_text(Path(out), [TEXTS[ending](document)])
