@@ -26,6 +26,7 @@ _COMMANDS = {
     "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",
     "load": "Load the tables of such a folder into a database, all or nothing.",
     "sql": "Write the SQL of such a folder for one kind of database.",
+    "recombine": "Put columns of such a folder side by side again: the query and its rows.",
     "diagram": "Draw the tables of such a folder, or write them as text for documents.",
     "demo": "Write the demo data and its results, and tell the story.",
 }

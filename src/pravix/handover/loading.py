@@ -119,26 +119,35 @@ def _make_room(connection: Any, folder: Folder, target: Connected, kind: Databas
 
 def _fill(connection: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress) -> int:
     """Load the rows of a table by the fastest way of the database; return how many they are."""
-    name = kind.quoted(table["name"])
-    columns = ", ".join(kind.quoted(entry["name"]) for entry in table["columns"])
-    done = 0
     if kind.name == "postgresql":
+        name = kind.quoted(table["name"])
+        columns = ", ".join(kind.quoted(entry["name"]) for entry in table["columns"])
+        done = 0
         with connection.connection.cursor().copy(f"COPY {name} ({columns}) FROM STDIN") as copy:
             for row in folder.rows(table):
                 copy.write_row(row)
                 done += 1
                 if done % _ROWS_AT_ONCE == 0:
                     told(table["name"], done)
-    else:
-        mark = "?" if kind.name == "sqlite" else "%s"
-        marks = ", ".join([mark] * len(table["columns"]))
-        statement = f"INSERT INTO {name} ({columns}) VALUES ({marks})"
-        cursor = connection.connection.cursor()
-        for rows in _batches(folder.rows(table)):
-            cursor.executemany(statement, rows)
-            done += len(rows)
+        told(table["name"], done)
+        return done
+    return load_rows(connection.connection.cursor(), folder, table, kind, told)
+
+
+def load_rows(
+    cursor: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress | None = None
+) -> int:
+    """Insert the rows of a table by a driver's cursor, many at once; return how many they are."""
+    name = kind.quoted(table["name"])
+    columns = ", ".join(kind.quoted(entry["name"]) for entry in table["columns"])
+    mark = "?" if kind.name == "sqlite" else "%s"
+    marks = ", ".join([mark] * len(table["columns"]))
+    done = 0
+    for rows in _batches(folder.rows(table)):
+        cursor.executemany(f"INSERT INTO {name} ({columns}) VALUES ({marks})", rows)
+        done += len(rows)
+        if told is not None:
             told(table["name"], done)
-    told(table["name"], done)
     return done
 
 
