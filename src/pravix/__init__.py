@@ -1,3 +1,21 @@
 """Pravix: from a flat file to third-normal-form tables, every step explained and proved."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from pravix.notebook import Listing, Sheet, SheetDesign, read
+
 __version__ = "0.1.0"
+
+__all__ = ["Listing", "Sheet", "SheetDesign", "__version__", "read"]
+
+
+def __getattr__(name: str) -> Any:
+    """Load the Python API when it is first asked for: the command line does without."""
+    if name in ("Listing", "Sheet", "SheetDesign", "read"):
+        from pravix import notebook
+
+        return getattr(notebook, name)
+    raise AttributeError(f"module 'pravix' has no attribute {name!r}")

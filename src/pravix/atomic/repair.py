@@ -27,6 +27,11 @@ _BETWEEN_POSITIONS = "\x1f"
 _BETWEEN_FACTS = "\x1e"
 
 
+def readable(cell: str) -> str:
+    """Return a cell of a bundle as people read it; any other cell as it is."""
+    return cell.replace(_BETWEEN_POSITIONS, "; ").replace(_BETWEEN_FACTS, ", ")
+
+
 @dataclass(frozen=True)
 class Bundle:
     """A column of the repaired relation that holds several values: a list, or a numbered family.

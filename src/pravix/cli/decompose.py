@@ -28,6 +28,11 @@ from pravix.sources.reading import Reading
 @click.option(
     "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
 )
+@click.option(
+    "--harmless/--exact",
+    default=False,
+    help="Put an apostrophe before cells that a spreadsheet could run as a formula.  [default: exact]",
+)
 @blanks_option
 @largest_option("4, as far as rules are weighed; less where there are very many")
 @ledger_option
@@ -40,6 +45,7 @@ def command(
     source: str,
     reading: Reading,
     out: str | None,
+    harmless: bool,
     blanks: str,
     largest: int | None,
     ledger: str | None,
@@ -64,7 +70,7 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(design, out, analysis.ledger.meanings, analysis.findings)
+        files = write_design(design, out, analysis.ledger.meanings, analysis.findings, harmless)
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)

@@ -22,12 +22,16 @@ _COMMANDS = {
     "decide": "Answer the few questions about rules that the rows cannot settle.",
     "arrange": "Show what the design could do otherwise, and record what you wish.",
     "decompose": "Split the file into third normal form, step by step, with the proof.",
+    "describe": "Record what columns, codes and tables mean, for the data dictionary.",
     "explain": "Tell why a column lives where it does, or why a rule is believed.",
     "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",
     "load": "Load the tables of such a folder into a database, all or nothing.",
     "sql": "Write the SQL of such a folder for one kind of database.",
     "recombine": "Put columns of such a folder side by side again: the query and its rows.",
     "diagram": "Draw the tables of such a folder, or write them as text for documents.",
+    "dictionary": "Write the data dictionary of such a folder.",
+    "workbook": "Write the tables of such a folder as the sheets of one workbook.",
+    "report": "Write a report on such a folder to pass around, in HTML or Markdown.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pravix.atomic.repair import readable
 from pravix.design.model import Step
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
@@ -36,7 +37,7 @@ def excerpt(relation: Relation, step: Step) -> Excerpt:
     most = np.argsort(-np.bincount(groups), kind="stable")[:_VALUES]
     chosen = np.concatenate([np.flatnonzero(groups == group)[:_ROWS_EACH] for group in most])
     shown = stating.project(columns).take(np.sort(chosen))
-    rows = shown.rows()
+    rows = [tuple(map(readable, row)) for row in shown.rows()]
     numbers = map(str, shown.row_numbers.tolist())
     before = tuple((number, *row) for number, row in zip(numbers, rows, strict=True))
     return Excerpt(columns, before, tuple(dict.fromkeys(rows)))

@@ -6,6 +6,7 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
+from pravix.atomic.repair import readable
 from pravix.design.model import Mention, Repetition, Step, Table
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
@@ -95,7 +96,7 @@ def _repetition(relation: Relation, table: Table) -> Repetition | None:
     first, second = np.flatnonzero(groups == group)[:2].tolist()
     return Repetition(
         key=tuple(relation.column(name).text(first) for name in table.primary_key),
-        facts=tuple(relation.column(name).text(first) for name in table.described),
+        facts=tuple(readable(relation.column(name).text(first)) for name in table.described),
         times=int(counts[group]),
         rows=(int(relation.row_numbers[first]), int(relation.row_numbers[second])),
     )
@@ -113,6 +114,6 @@ def _only_mention(relation: Relation, table: Table) -> Mention | None:
     position = int(np.argmax(alone))
     return Mention(
         key=tuple(relation.column(name).text(position) for name in table.primary_key),
-        facts=tuple(relation.column(name).text(position) for name in table.described),
+        facts=tuple(readable(relation.column(name).text(position)) for name in table.described),
         row=int(relation.row_numbers[position]),
     )

@@ -7,11 +7,21 @@ from dataclasses import asdict
 from typing import Any
 
 from pravix.atomic.finding import Finding
+from pravix.design.account import account_of
 from pravix.design.checks import check_told
 from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
 from pravix.design.model import Design, Repetition, Step, Table, TableColumn
-from pravix.design.telling import BROKEN_FORM, anomalies, repairs_told, repeated, roles_told, why
+from pravix.design.telling import (
+    BROKEN_FORM,
+    anomalies,
+    flat_anomalies,
+    proof_lines,
+    repairs_told,
+    repeated,
+    roles_told,
+    why,
+)
 from pravix.handover.marks import block_marks, rows_mark
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
@@ -63,6 +73,9 @@ def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[st
         "roles": roles_told(design),
         "steps": [_step(step, design) for step in design.steps],
         "untaken": [_step(step, design) for step in design.untaken],
+        "anomalies": flat_anomalies(design),
+        "account": _account(design),
+        "proof_told": [{"holds": holds, "claim": claim} for holds, claim in proof_lines(design)],
         "remarks": [asdict(remark) for remark in design.remarks],
         "rows_mark": _rows_mark(design),
         "flat": _flat(design),
@@ -80,6 +93,27 @@ def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[st
             "missing_rows": list(proof.missing_rows),
             "unrepaired_rows": list(proof.unrepaired_rows),
         },
+    }
+
+
+def _account(design: Design) -> dict[str, Any]:
+    """Return what each table buys and costs."""
+    account = account_of(design)
+    return {
+        "cells_before": account.cells_before,
+        "cells_after": account.cells_after,
+        "joins": account.joins,
+        "tables": [
+            {
+                "table": one.table.name,
+                "rows": one.table.rows.row_count,
+                "saves": one.saves,
+                "stores": one.stores,
+                "joins": one.joins,
+                "form": one.table.form.value,
+            }
+            for one in account.tables
+        ],
     }
 
 

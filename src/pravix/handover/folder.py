@@ -15,13 +15,16 @@ from pravix.design.model import Design, Table
 from pravix.errors import InputError
 from pravix.handover.dialects import database
 from pravix.handover.document import design_document
+from pravix.handover.guide import guide
 from pravix.handover.opened import DESIGN_FILE
 from pravix.handover.sql import schema_statements, script
+from pravix.handover.workbook import harmless
 from pravix.ledger.meanings import Meaning
 from pravix.wording import joined, shortened
 from pravix.writing import umask
 
 SCHEMA_FILE = "schema.sql"
+GUIDE_FILE = "README.md"
 
 
 def write_design(
@@ -29,12 +32,14 @@ def write_design(
     path: str,
     meanings: Sequence[Meaning] = (),
     findings: Mapping[str, Any] | None = None,
+    safe_cells: bool = False,
 ) -> list[str]:
     """Write a design into the folder at ``path`` and return the names of its files.
 
-    ``meanings`` are the analyst's words for its parts, ``findings`` what it rests on (see there).
+    ``meanings`` are the analyst's words for its parts, ``findings`` what it rests on (see there). With
+    ``safe_cells`` no cell can be run by a spreadsheet; then the tables are not exactly those of the file.
 
-    The folder holds ``design.json``, ``schema.sql`` and a CSV file for each table. A folder that an
+    The folder holds ``design.json``, ``schema.sql``, a README and a CSV file for each table. A folder that an
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
@@ -47,23 +52,25 @@ def write_design(
 
     def fill(folder: Path) -> None:
         for table, name in zip(design.tables, names, strict=True):
-            write_table(table, folder / name)
+            write_table(table, folder / name, safe_cells)
         sqlite = database("sqlite")
         statements = script(schema_statements(document, sqlite), sqlite)
         (folder / SCHEMA_FILE).write_text("".join(statements), encoding="utf-8")
+        (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
         (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
 
     replace_folder(Path(path), fill, _known_files)
-    return [DESIGN_FILE, SCHEMA_FILE, *names]
+    return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]
 
 
-def write_table(table: Table, path: Path) -> None:
+def write_table(table: Table, path: Path, safe_cells: bool = False) -> None:
     """Write a table as CSV: UTF-8, comma, header in the first row, an empty cell for a blank."""
     with path.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file, lineterminator="\n")
         writer.writerow(table.column_names)
-        writer.writerows(table.rows.rows())
+        rows = table.rows.rows()
+        writer.writerows([[harmless(cell) for cell in row] for row in rows] if safe_cells else rows)
 
 
 def file_names(tables: list[str]) -> list[str]:
@@ -128,4 +135,4 @@ def _known_files(path: Path) -> set[str]:
         tables = {str(table["file"]) for table in document["tables"]}
     except (OSError, ValueError, KeyError, TypeError):
         return set()
-    return {DESIGN_FILE, SCHEMA_FILE, *tables}
+    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *tables}

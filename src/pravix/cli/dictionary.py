@@ -1,0 +1,32 @@
+"""The command that writes the data dictionary of a folder of results."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from pravix.errors import InputError
+from pravix.handover.dictionary import as_csv, as_markdown
+from pravix.handover.opened import open_folder
+from pravix.writing import write_text
+
+
+@click.command("dictionary")
+@click.argument("folder", metavar="DIR")
+@click.argument("out", metavar="[FILE]", required=False)
+def command(folder: str, out: str | None) -> None:
+    """Write the data dictionary of a folder as FILE.md or FILE.csv, or show it as Markdown.
+
+    Meanings come from the ledger: pravix describe.
+    """
+    document = open_folder(Path(folder)).document
+    if out is None:
+        sys.stdout.write(as_markdown(document))
+        return
+    written = {".md": as_markdown, ".csv": as_csv}.get(Path(out).suffix.lower())
+    if written is None:
+        raise InputError(f"{out} is neither Markdown nor CSV", "Give a file that ends in .md or .csv.")
+    write_text(Path(out), [written(document)])
+    click.echo(f"Written: {out}")

@@ -1,0 +1,77 @@
+"""The report to pass around: one HTML page that fetches nothing, or Markdown for version control."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Mapping
+from dataclasses import astuple
+from functools import partial
+from importlib.metadata import version
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+
+from pravix.handover.diagram import write_diagram
+from pravix.handover.diagram_text import relations_html
+from pravix.handover.dictionary import HEADINGS, as_markdown, entries, marked
+from pravix.wording import counted
+
+_PARTS = (
+    ("tables", "Tables"),
+    ("diagram", "Diagram"),
+    ("story", "How they came about"),
+    ("links", "Links"),
+    ("evidence", "Evidence and questions"),
+    ("dictionary", "Data dictionary"),
+    ("proof", "Proof"),
+)
+
+
+def report_html(document: Mapping[str, Any], name: str) -> str:
+    """Return the report on a design as one HTML page; ``name`` is what it is about."""
+    parts = [part for part in _PARTS if part[0] != "evidence" or document.get("findings")]
+    return _rendered(
+        "report.html.j2",
+        True,
+        design={"findings": None, **document},
+        name=name,
+        parts=parts,
+        relations=relations_html(document),
+        diagram=_drawn(document),
+        headings=HEADINGS,
+        dictionary=[astuple(entry) for entry in entries(document)],
+    )
+
+
+def report_markdown(document: Mapping[str, Any], name: str) -> str:
+    """Return the report as Markdown."""
+    dictionary = as_markdown(document).replace("\n## ", "\n### ").replace("# Data", "## Data", 1)
+    design = {"findings": None, **document}
+    return _rendered("report.md.j2", False, design=design, name=marked(name), dictionary_text=dictionary)
+
+
+def _rendered(template: str, escape: bool, **values: Any) -> str:
+    environment = Environment(
+        loader=PackageLoader("pravix.handover"),
+        autoescape=escape,
+        undefined=StrictUndefined,
+        keep_trailing_newline=True,
+    )
+    environment.filters["mark"] = marked
+    words = {word + "s": partial(_count, word=word) for word in ("row", "column", "table", "join")}
+    made = environment.get_template(template)
+    return made.render(**values, **words, number=lambda value: f"{value:,}", version=version("pravix"))
+
+
+def _count(number: int, word: str) -> str:
+    return counted(number, word)
+
+
+def _drawn(document: Mapping[str, Any]) -> str:
+    """Return the diagram as an SVG element without what an HTML page does not take."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "diagram.svg"
+        write_diagram(document, str(path))
+        drawn = path.read_text(encoding="utf-8")
+    return drawn[drawn.index("<svg") :]

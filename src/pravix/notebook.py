@@ -1,0 +1,305 @@
+"""Pravix as a small Python API: the same work on a file or a data frame, with objects that show as tables.
+
+import pravix
+
+sheet = pravix.read("deliveries.csv")
+sheet.keys
+sheet.dependencies(standing="believed")
+design = sheet.accept("village -> district", why="the register says so").design
+design.tables["keeper"].frame()
+design.write("tables")
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+from functools import cached_property
+from html import escape
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from pravix.atomic.findings import findings
+from pravix.errors import InputError
+from pravix.handover.folder import write_design
+from pravix.judgement.phrasing import question_text
+from pravix.judgement.standing import Standing
+from pravix.judgement.telling import reason
+from pravix.ledger.ledger import Decision, Ledger
+from pravix.relation.relation import Column, Relation
+from pravix.sources.account import Account, Source
+from pravix.sources.reading import Reading
+from pravix.theory.dependency import in_order, parse_dependencies, written_in_order, written_names
+from pravix.wording import counted
+from pravix.workbench import Workbench
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
+
+    from pravix.handover.loading import Loaded
+
+_SHOWN = 20
+
+
+@dataclass(frozen=True)
+class Listing(Sequence[tuple[str, ...]]):
+    """Rows of text under headings: prints and shows as a table, and turns into a data frame."""
+
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def __getitem__(self, place: Any) -> Any:
+        return self.rows[place]
+
+    def __iter__(self) -> Iterator[tuple[str, ...]]:
+        return iter(self.rows)
+
+    def frame(self) -> DataFrame:
+        """Return the rows as a data frame of pandas, every cell a text."""
+        from pandas import DataFrame
+
+        return DataFrame(list(self.rows), columns=list(self.headings), dtype=str)
+
+    def __repr__(self) -> str:
+        shown = [self.headings, *self.rows[:_SHOWN]]
+        widths = [max(len(row[place]) for row in shown) for place in range(len(self.headings))]
+        lines = [
+            "   ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip()
+            for row in shown
+        ]
+        lines.insert(1, "   ".join("-" * width for width in widths))
+        return "\n".join([*lines, *self._rest()])
+
+    def _repr_html_(self) -> str:
+        head = "".join(f"<th>{escape(one)}</th>" for one in self.headings)
+        body = "".join(
+            f"<tr>{''.join(f'<td>{escape(cell)}</td>' for cell in row)}</tr>" for row in self.rows[:_SHOWN]
+        )
+        rest = "".join(f"<p>{escape(line)}</p>" for line in self._rest())
+        return f"<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>{rest}"
+
+    def _rest(self) -> list[str]:
+        more = len(self.rows) - _SHOWN
+        return [f"{counted(more, 'more row')}; .frame() has all."] if more > 0 else []
+
+
+def read(source: str | Path | DataFrame, ledger: str | None = None, **wishes: Any) -> Sheet:
+    """Read a file, the URL of a database, or a data frame of pandas.
+
+    ``ledger`` is the file with decisions (by default the one beside the source; none for a data frame).
+    ``wishes`` are those of reading, as the options of the command line: ``sheet="Drums"``, ``delimiter=";"``,
+    ``header=(4, 4)``, ``table="drums"``. In a data frame a missing value is a blank; all others count by
+    their text. Raises InputError.
+    """
+    known = {field.name for field in fields(Reading)}
+    unknown = sorted(set(wishes) - known)
+    if unknown:
+        raise InputError(f"{unknown[0]} is no wish about reading", f"Known are {', '.join(sorted(known))}.")
+    if isinstance(source, str | Path):
+        return Sheet(Workbench(str(source), Reading(**wishes), ledger))
+    bench = Workbench("-", Reading(**wishes), ledger)
+    bench.__dict__["source"] = Source(_relation_of(source), Account("a data frame", "columns as they are"))
+    return Sheet(bench)
+
+
+def _relation_of(frame: DataFrame) -> Relation:
+    names = [str(name) for name in frame.columns]
+    if len(set(names)) < len(names) or not all(names):
+        raise InputError("columns of the data frame have no names of their own", "Name each one differently.")
+    columns = []
+    for place, name in enumerate(names):
+        cells = frame.iloc[:, place]
+        blank = cells.isna().tolist()
+        texts = ("" if none else str(cell) for cell, none in zip(cells.tolist(), blank, strict=True))
+        columns.append(Column.from_texts(name, texts))
+    return Relation(tuple(columns), np.arange(1, len(frame) + 1, dtype=np.int64))
+
+
+class Sheet:
+    """One source: its keys, rules, findings and questions, and the design that follows from them."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self._bench = bench
+
+    def __repr__(self) -> str:
+        relation = self._bench.relation
+        size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
+        return f"{self._bench.source.account}\n{size}"
+
+    @property
+    def keys(self) -> Listing:
+        """Every minimal unique combination of columns, as far as it was searched."""
+        names = self._bench.relation.names
+        found = ((written_names(in_order(key, names)),) for key in self._bench.keys.keys)
+        return Listing(("Key",), tuple(found))
+
+    def dependencies(self, standing: str | None = None) -> Listing:
+        """Every minimal rule with its standing and why; only those of one standing if that is given."""
+        bench, names = self._bench, self._bench.relation.names
+        wanted = [Standing(standing)] if standing else list(Standing)
+        rows = [
+            (
+                written_in_order(judged.rule, names),
+                judged.standing.value,
+                reason(judged, bench.judgement, names),
+            )
+            for judged in bench.judgement.rules.of(*wanted)
+        ]
+        return Listing(("Rule", "Standing", "Why"), tuple(rows))
+
+    @property
+    def near_dependencies(self) -> Listing:
+        """The rules that hold but for a few rows."""
+        names = self._bench.relation.names
+        rows = [
+            (written_in_order(one.rule, names), str(len(one.odd)), ", ".join(map(str, one.rows)))
+            for one in self._bench.near
+        ]
+        return Listing(("Rule", "Exceptions", "Rows"), tuple(rows))
+
+    @property
+    def findings(self) -> Listing:
+        """What stands in the way of first normal form."""
+        rows = [(one.id, one.told, ", ".join(one.answers)) for one in findings(self._bench.source.relation)]
+        return Listing(("Finding", "What was found", "Answers"), tuple(rows))
+
+    @property
+    def questions(self) -> Listing:
+        """The open questions, most decisive first."""
+        rows = self._bench.relation.row_count
+        found = [
+            (written_in_order(rule, self._bench.relation.names), question_text(question, rows))
+            for question in self._bench.questions
+            for rule in question.rules[:1]
+        ]
+        return Listing(("Rule", "Question"), tuple(found))
+
+    def accept(self, rule: str, why: str = "") -> Sheet:
+        """Return the sheet with a rule "a, b -> c" accepted; the ledger's file stays as it is."""
+        return self._decided(rule, True, why)
+
+    def reject(self, rule: str, why: str = "") -> Sheet:
+        """Return the sheet with a rule rejected; the ledger's file stays as it is."""
+        return self._decided(rule, False, why)
+
+    def _decided(self, rule: str, accepted: bool, why: str) -> Sheet:
+        made = [Decision(one, accepted, why, place=f"the rule {one}") for one in parse_dependencies(rule)]
+        return self._with(self._bench.ledger.with_decisions(made))
+
+    def _with(self, ledger: Ledger) -> Sheet:
+        bench = self._bench.decided_anew()
+        bench.__dict__["ledger"] = ledger
+        ledger.check(bench.relation.names, bench.source.account.name)
+        return Sheet(bench)
+
+    def wish(self, **policies: str) -> Sheet:
+        """Return the sheet with policies of the design, as ``pravix decompose`` has them: ``style="snake"``."""
+        ledger = self._bench.ledger
+        return self._with(replace(ledger, wishes=ledger.wishes.with_policies(policies)))
+
+    @cached_property
+    def design(self) -> SheetDesign:
+        """The tables in third normal form."""
+        return SheetDesign(self._bench)
+
+
+class SheetDesign:
+    """A design: its tables, steps and proof, and what can be made of it."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self._bench = bench
+
+    @property
+    def tables(self) -> Mapping[str, Listing]:
+        """The rows of each table, by name, in an order in which they can be loaded."""
+        return {
+            table.name: Listing(table.column_names, tuple(table.rows.rows()))
+            for table in self._bench.design.tables
+        }
+
+    @property
+    def overview(self) -> Listing:
+        """A line for each table: rows, key, other columns, references, normal form."""
+        rows = [
+            (
+                table.name,
+                f"{table.rows.row_count:,}",
+                ", ".join(table.primary_key),
+                ", ".join(table.described),
+                ", ".join(link.table for link in table.foreign_keys),
+                table.form.value,
+            )
+            for table in self._bench.design.tables
+        ]
+        return Listing(("Table", "Rows", "Primary key", "Other columns", "Refers to", "Form"), tuple(rows))
+
+    @property
+    def steps(self) -> Listing:
+        """What moved where, and why."""
+        rows = [(step["to"], step["breaks"], step["text"]) for step in self.document["steps"]]
+        return Listing(("Table", "Broke", "Why"), tuple(rows))
+
+    @property
+    def proof(self) -> Listing:
+        """What was checked, and whether it holds."""
+        rows = [("holds" if one["holds"] else "FAILS", one["claim"]) for one in self.document["proof_told"]]
+        return Listing(("", "Claim"), tuple(rows))
+
+    @property
+    def holds(self) -> bool:
+        """Whether everything that was checked holds."""
+        return self._bench.design.proof.holds
+
+    @cached_property
+    def document(self) -> dict[str, Any]:
+        """The design as design.json has it."""
+        from pravix.handover.document import design_document
+
+        return design_document(self._bench.design, self._bench.ledger.meanings)
+
+    def __repr__(self) -> str:
+        return repr(self.overview)
+
+    def _repr_html_(self) -> str:
+        return self.overview._repr_html_()
+
+    def write(self, path: str | Path) -> list[str]:
+        """Write the folder of results and return the names of its files. Raises InputError."""
+        if not self.holds:
+            raise InputError("the proof of this design fails, so nothing was written", "See .proof")
+        bench = self._bench
+        return write_design(bench.design, str(path), bench.ledger.meanings, bench.findings)
+
+    def load(self, url: str, replace_tables: bool = False) -> Loaded:
+        """Load the tables into a database, all or nothing."""
+        from pravix.handover.loading import load_folder
+        from pravix.handover.opened import open_folder
+
+        with tempfile.TemporaryDirectory() as folder:
+            self.write(Path(folder) / "tables")
+            return load_folder(open_folder(Path(folder) / "tables"), url, replace_tables)
+
+    def diagram(self, path: str | Path, dark: bool = False) -> None:
+        """Draw the diagram into an SVG or PNG file."""
+        from pravix.handover.diagram import write_diagram
+
+        write_diagram(self.document, str(path), dark)
+
+    def report(self, path: str | Path, title: str = "Tables") -> None:
+        """Write the report as one HTML page."""
+        from pravix.handover.report import report_html
+        from pravix.writing import write_text
+
+        write_text(Path(path), [report_html({**self.document, "findings": self._bench.findings}, title)])
+
+    def query(self, *columns: str) -> str:
+        """Return the SQL that puts columns side by side with only the joins that they need."""
+        from pravix.handover.recombining import recombined
+
+        return recombined(self.document, columns).sql
