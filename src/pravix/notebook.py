@@ -199,7 +199,7 @@ class Sheet:
         return Sheet(bench)
 
     def wish(self, **policies: str) -> Sheet:
-        """Return the sheet with policies of the design, as ``pravix decompose`` has them: ``style="snake"``."""
+        """Return the sheet with policies of the design, as ``pravix decompose`` has them."""
         ledger = self._bench.ledger
         return self._with(replace(ledger, wishes=ledger.wishes.with_policies(policies)))
 

@@ -144,7 +144,7 @@ def test_a_missing_file_is_an_error_of_the_input(demo, file):
 
 def test_a_design_of_another_making_is_refused(demo):
     (demo / "design.json").write_text("{}")
-    with pytest.raises(InputError, match="lacks 'tables'"):
+    with pytest.raises(InputError, match="is no design"):
         prove_folder(demo)
 
 

@@ -24,7 +24,8 @@ from pravix.writing import write_text
 @click.option("--out", metavar="FILE", help="Write a file instead of standard output.")
 def command(folder: str, name: str, rows: bool, out: str | None) -> None:
     """Write what creates the tables of a folder, their indexes and the view of the flat rows."""
-    opened, wanted = open_folder(Path(folder)), database(name)
+    wanted = database(name)
+    opened = open_folder(Path(folder)).fitted(wanted)
     statements: Iterator[str] = iter(schema_statements(opened.document, wanted))
     if rows:
         *tables, view = statements

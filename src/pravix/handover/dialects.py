@@ -22,6 +22,11 @@ _MODULES = {
 DATABASES = tuple(_MODULES)
 """The names of the databases."""
 
+_COLLATIONS = {
+    "mysql": "utf8mb4_0900_bin",
+    "mariadb": "utf8mb4_nopad_bin",
+    "sqlserver": "Latin1_General_100_BIN2",
+}
 _SQL_SERVER = (14, 0)
 """SQL Server 2017, the first that puts lists together (STRING_AGG)."""
 
@@ -46,7 +51,13 @@ class Database:
         dialect = import_module(f"sqlalchemy.dialects.{_MODULES[self.name]}").dialect(paramstyle="named")
         if self.name == "sqlserver":
             dialect.server_version_info = _SQL_SERVER
+            dialect.default_schema_name = "dbo"
         return dialect
+
+    @property
+    def collation(self) -> str | None:
+        """The collation in which two texts are equal only if every letter is; None where that is usual."""
+        return _COLLATIONS.get(self.name)
 
     def quoted(self, name: str) -> str:
         """Return a name quoted, always: a name of the file is data."""

@@ -15,6 +15,7 @@ from pravix.design.model import Design, Table
 from pravix.errors import InputError
 from pravix.handover.dialects import database
 from pravix.handover.document import design_document
+from pravix.handover.fitting import fitted
 from pravix.handover.guide import guide
 from pravix.handover.opened import DESIGN_FILE
 from pravix.handover.sql import schema_statements, script
@@ -54,7 +55,7 @@ def write_design(
         for table, name in zip(design.tables, names, strict=True):
             write_table(table, folder / name, safe_cells)
         sqlite = database("sqlite")
-        statements = script(schema_statements(document, sqlite), sqlite)
+        statements = script(schema_statements(fitted(document, sqlite), sqlite), sqlite)
         (folder / SCHEMA_FILE).write_text("".join(statements), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)

@@ -48,15 +48,17 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
 
     target = connected(url)
     kind = database(target.url.get_backend_name())
+    folder = folder.fitted(kind)
     told = progress or (lambda table, rows: None)
     try:
         with _begun(target) as connection:
             _make_room(connection, folder, target, kind, instead)
+            cursor = connection.connection.cursor()
             for statement in schema_statements(folder.document, kind):
-                connection.exec_driver_sql(statement)
+                cursor.execute(statement)
             counts = {table["name"]: _fill(connection, folder, table, kind, told) for table in folder.tables}
             view_rows = _check(connection, folder, counts, kind)
-    except SQLAlchemyError as error:
+    except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
         raise InputError(
             f"{target.name} could not be loaded: {target.reason(error)}", "Nothing was changed."
         ) from None
@@ -142,6 +144,8 @@ def load_rows(
     columns = ", ".join(kind.quoted(entry["name"]) for entry in table["columns"])
     mark = "?" if kind.name == "sqlite" else "%s"
     marks = ", ".join([mark] * len(table["columns"]))
+    if mark == "%s":
+        name, columns = name.replace("%", "%%"), columns.replace("%", "%%")
     done = 0
     for rows in _batches(folder.rows(table)):
         cursor.executemany(f"INSERT INTO {name} ({columns}) VALUES ({marks})", rows)
@@ -169,9 +173,8 @@ def _check(connection: Any, folder: Folder, counts: dict[str, int], kind: Databa
     if kind.name == "sqlite" and connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall():
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
     source, flat = folder.document["source"], folder.document["flat"]
-    columns = ", ".join(kind.quoted(name) for name in source["columns"])
     view = kind.quoted(view_name(folder.document))
-    result = connection.exec_driver_sql(f"SELECT {columns} FROM {view}")
+    result = connection.exec_driver_sql(f"SELECT * FROM {view}")
     rows = result.fetchall()
     if len(rows) != source["rows"] or rows_mark(rows, flat["types"]) != flat["mark"]:
         raise InputError(

@@ -5,11 +5,13 @@ from __future__ import annotations
 import csv
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
+from pravix.handover.dialects import Database
+from pravix.handover.fitting import fitted
 from pravix.wording import joined, shortened
 
 DESIGN_FILE = "design.json"
@@ -27,6 +29,10 @@ class Folder:
         """The tables of the design, each after those that it refers to."""
         tables: list[dict[str, Any]] = self.document["tables"]
         return tables
+
+    def fitted(self, database: Database) -> Folder:
+        """Return the folder with names that fit a database."""
+        return replace(self, document=fitted(self.document, database))
 
     def table(self, name: str) -> dict[str, Any]:
         """Return the table of a name; InputError where there is none."""

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
+from pravix.handover import dialects
 from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
 from pravix.handover.marks import block_list, plain, rows_mark
 from pravix.handover.opened import open_folder
@@ -28,8 +29,7 @@ def prove_folder(folder: Path) -> list[Claim]:
 
     Raises InputError where a file is missing or is not what the design says.
     """
-    opened = open_folder(folder)
-    document = opened.document
+    document = open_folder(folder).fitted(dialects.database("sqlite")).document
     try:
         tables = document["tables"]
         database = sqlite3.connect(":memory:")

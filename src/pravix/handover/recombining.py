@@ -14,6 +14,7 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.dialects import Database, database
+from pravix.handover.fitting import fitted
 from pravix.handover.joining import TableDocument, flat_columns
 from pravix.handover.loading import load_rows
 from pravix.handover.opened import Folder
@@ -61,6 +62,7 @@ def recombined(
     where nothing joins the tables, or where two paths are equally short.
     """
     kind = kind or database("sqlite")
+    document = fitted(document, kind)
     by_name = {table["name"]: table for table in document["tables"]}
     joins = _joins(document, by_name)
     chosen = [_place(document, column) for column in wanted]
@@ -219,6 +221,7 @@ def run(folder: Folder, query: Recombination) -> list[tuple[Any, ...]]:
     """Return the rows of a query, from the folder's tables in an SQLite database in memory."""
     connection = sqlite3.connect(":memory:")
     kind = database("sqlite")
+    folder = folder.fitted(kind)
     try:
         for statement in schema_statements(folder.document, kind):
             connection.execute(statement)

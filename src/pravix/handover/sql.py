@@ -56,7 +56,7 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
         Table(
             table["name"],
             metadata,
-            *(_column(table, entry, series) for entry in table["columns"]),
+            *(_column(table, entry, series, database.collation) for entry in table["columns"]),
             *_constraints(table, metadata),
             *_indexes(table),
             comment=table.get("meaning"),
@@ -65,13 +65,15 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     return metadata
 
 
-def _column(table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None) -> Column[Any]:
+def _column(
+    table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None, collation: str | None
+) -> Column[Any]:
     defaults = {check["column"]: check["values"][0] for check in _made(table, "default")}
     numbered = entry["name"] == table.get("surrogate")
     arguments = [Identity(start=table["rows"] + 1)] if numbered and series is None else []
     return Column(
         entry["name"],
-        column_sql_type(entry),
+        column_sql_type(entry, collation),
         *arguments,
         nullable=entry["nullable"],
         autoincrement=numbered and series is None,
@@ -81,8 +83,8 @@ def _column(table: TableDocument, entry: Mapping[str, Any], series: NumberSeries
     )
 
 
-def column_sql_type(entry: Mapping[str, Any]) -> Any:
-    """Return the SQL type of a column of a design."""
+def column_sql_type(entry: Mapping[str, Any], collation: str | None = None) -> Any:
+    """Return the SQL type of a column of a design; texts get a collation where one is given."""
     kind = Kind(entry["kind"])
     if kind is Kind.INTEGER:
         return Integer() if entry["digits"] <= _SMALL_DIGITS else BigInteger()
@@ -91,7 +93,7 @@ def column_sql_type(entry: Mapping[str, Any]) -> Any:
     if kind is Kind.DATE and entry["iso"]:
         return Date()
     length = max(entry["length"], 1)
-    return Unicode(length) if length <= _LONGEST else Text()
+    return Unicode(length, collation) if length <= _LONGEST else Text(collation=collation)
 
 
 def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:

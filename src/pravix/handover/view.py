@@ -18,14 +18,18 @@ def flat_query(document: Mapping[str, Any], database: Database) -> str:
     """
     join = flat_join(document)
     cells = _Cells(document, join, database)
-    quoted = database.quoted
+    called = document.get("view_columns", {})
+
+    def quoted(name: str) -> str:
+        return database.quoted(called.get(name, name))
+
     computed = {entry["column"]: entry for entry in document["rebuild"] if entry["kind"] == "computed"}
     wanted = document["source"]["columns"]
     needed = dict.fromkeys(
         name for name in [*wanted, *(c for one in computed.values() for c in one["columns"])]
     )
     base = [name for name in needed if name not in computed]
-    query = _select({name: cells.sql(name) for name in base}, quoted, join.from_clause(quoted))
+    query = _select({name: cells.sql(name) for name in base}, quoted, join.from_clause(database.quoted))
     known, layer = list(base), 0
     while missing := [name for name in computed if name not in known]:
         alias = f"q{layer}"
@@ -60,6 +64,7 @@ class _Cells:
     def __init__(self, document: Mapping[str, Any], join: FlatJoin, database: Database) -> None:
         self._tables = {table["name"]: table for table in document["tables"]}
         self._rebuild = {entry["column"]: entry for entry in document["rebuild"]}
+        self._called: Mapping[str, str] = document.get("view_columns", {})
         self._join = join
         self._database = database
 
@@ -106,7 +111,8 @@ class _Cells:
     def computed(self, entry: Mapping[str, Any], alias: str) -> str:
         """Return the expression of a computed column over a query that has the columns it needs."""
         operation = entry["operation"]
-        columns = [f"{alias}.{self._database.quoted(name)}" for name in entry["columns"]]
+        called = [self._called.get(name, name) for name in entry["columns"]]
+        columns = [f"{alias}.{self._database.quoted(name)}" for name in called]
         if operation == "part":
             return self._database.part_of(columns[0], entry["start"], entry["end"])
         if operation == "join":

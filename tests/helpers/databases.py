@@ -1,0 +1,30 @@
+"""The database servers that tests may use, as the environment names them."""
+
+import os
+import uuid
+from contextlib import contextmanager
+
+import pytest
+from sqlalchemy import create_engine, text
+from sqlalchemy.engine import make_url
+
+POSTGRES = os.environ.get("PRAVIX_TEST_POSTGRES")
+MARIADB = os.environ.get("PRAVIX_TEST_MARIADB")
+
+
+@contextmanager
+def new_database(server):
+    """Make a database of its own on a server, and drop it at the end; skip where there is no server."""
+    if server is None:
+        pytest.skip("no server: set PRAVIX_TEST_POSTGRES and PRAVIX_TEST_MARIADB to the URLs of some")
+    url = make_url(server)
+    driver = {"postgresql": "postgresql+psycopg", "mariadb": "mariadb+pymysql"}[url.get_backend_name()]
+    engine = create_engine(url.set(drivername=driver), isolation_level="AUTOCOMMIT")
+    name = f"pravix_{uuid.uuid4().hex[:12]}"
+    with engine.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+        try:
+            yield url.set(database=name).render_as_string(hide_password=False)
+        finally:
+            connection.execute(text(f"DROP DATABASE {name}"))
+    engine.dispose()

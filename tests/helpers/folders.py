@@ -1,0 +1,18 @@
+"""Folders of results made from a relation, as ``decompose --out`` makes them."""
+
+from pravix.atomic.repair import Repaired, repaired
+from pravix.design.build import designed
+from pravix.discovery.search import discover
+from pravix.handover.folder import write_design
+from pravix.handover.opened import open_folder
+from pravix.judgement.judge import judge
+from pravix.ledger.wishes import Wishes
+from pravix.theory.dependency import parse_dependencies
+
+
+def folder_of(relation, path, answers=(), accepted=(), wishes=None):
+    mended = repaired(relation, answers) if answers else Repaired(relation, relation)
+    rules = [rule for text in accepted for rule in parse_dependencies(text)]
+    judgement = judge(mended.relation, discover(mended.relation, largest=3), rules, opaque=mended.opaque)
+    write_design(designed(mended, judgement, wishes or Wishes()), str(path))
+    return open_folder(path)
