@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from collections.abc import Mapping
 from dataclasses import astuple
@@ -74,4 +75,4 @@ def _drawn(document: Mapping[str, Any]) -> str:
         path = Path(folder) / "diagram.svg"
         write_diagram(document, str(path))
         drawn = path.read_text(encoding="utf-8")
-    return drawn[drawn.index("<svg") :]
+    return re.sub(r"<metadata>.*?</metadata>", "", drawn[drawn.index("<svg") :], flags=re.DOTALL)
