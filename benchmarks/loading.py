@@ -1,4 +1,4 @@
-"""From a flat file to a loaded SQLite database, against ``sqlite3 .import`` of the same file: time and memory.
+"""From a flat file to a loaded SQLite database, against ``sqlite3 .import`` of it: time and memory.
 
 python benchmarks/loading.py [--rows 1000000] [--runs 3]
 """
@@ -30,7 +30,9 @@ def measured(*arguments: str) -> tuple[float, float]:
         "import resource, subprocess, sys; done = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL);"
         "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss); sys.exit(done.returncode)"
     )
-    done = subprocess.run([sys.executable, "-c", code, *arguments], check=True, capture_output=True, text=True)
+    done = subprocess.run(
+        [sys.executable, "-c", code, *arguments], check=True, capture_output=True, text=True
+    )
     return time.perf_counter() - start, int(done.stdout) / (1024 if sys.platform != "darwin" else 2**20)
 
 

@@ -1,6 +1,7 @@
 """Proving a folder: what holds for every design, and each kind of damage told."""
 
 import tempfile
+from decimal import Decimal
 from pathlib import Path
 
 import pytest
@@ -14,11 +15,12 @@ from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.errors import InputError
 from pravix.handover.folder import write_design
-from pravix.handover.marks import rows_mark
+from pravix.handover.marks import of_relation, of_rows
 from pravix.handover.proving import prove_folder
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import POLICIES, Arrangement, Wishes
+from pravix.relation.relation import Relation
 from pravix.sources.read import read_source
 
 
@@ -151,6 +153,20 @@ def test_a_design_of_another_making_is_refused(demo):
 def test_the_mark_of_rows_knows_no_order_but_counts_every_row():
     rows = [["1", "7.50", "x"], ["2", "", "y"], ["2", "", "y"]]
     kinds = ["integer", "decimal(3,2)", "text(1)"]
-    assert rows_mark(rows, kinds) == rows_mark([[2, None, "y"], [1, 7.5, "x"], [2, None, "y"]], kinds)
-    assert rows_mark(rows, kinds) != rows_mark(rows[:2], kinds)
-    assert rows_mark(rows, kinds) != rows_mark([["1", "7.50", "y"], ["2", "", "x"], ["2", "", "y"]], kinds)
+    mark = of_relation(Relation.from_rows("abc", rows), kinds).mark
+    assert mark == of_rows([[2, None, "y"], [1, 7.5, "x"], [2, None, "y"]], kinds).mark
+    assert mark == of_rows([(2.0, None, "y"), (1, Decimal("7.500"), "x"), (2, None, "y")], kinds).mark
+    assert mark != of_rows(rows[:2], kinds).mark
+    assert mark != of_rows([["1", "7.50", "y"], ["2", "", "x"], ["2", "", "y"]], kinds).mark
+    assert mark != of_rows([["1", "7.50", "x"], ["2", "y", ""], ["2", "", "y"]], kinds).mark
+
+
+def test_blocks_tell_which_row_differs():
+    rows = [[str(n), "x"] for n in range(25_000)]
+    before = of_rows(rows, ["integer", "text(1)"])
+    assert before.block_size() == 3
+    rows[10_000][1] = "y"
+    after = of_rows(rows, ["integer", "text(1)"])
+    pairs = zip(before.blocks(3), after.blocks(3), strict=True)
+    assert [place for place, (one, other) in enumerate(pairs) if one != other] == [10_000 // 3]
+    assert of_rows([], ["integer"]).blocks(1) == []

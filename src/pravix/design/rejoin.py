@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from pravix.design.model import ForeignKey, Table
 from pravix.relation.grouping import group_numbers
-from pravix.relation.relation import BLANK, Codes, Relation
+from pravix.relation.relation import BLANK, Codes, Column, Relation
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,10 +45,19 @@ def referred_places(table: Table, link: ForeignKey, other: Table) -> NDArray[np.
 
     The two need not share dictionaries. n log n in the rows of both.
     """
-    rows = [*other.rows.project(link.references).rows(), *table.rows.project(link.columns).rows()]
-    codes = [column.codes for column in Relation.from_rows(link.references, rows).columns]
-    size = other.rows.row_count
-    return found_rows([one[size:] for one in codes], [one[:size] for one in codes])
+    here = [table.rows.column(name) for name in link.columns]
+    there = [other.rows.column(name) for name in link.references]
+    translated = [_translated(one, into) for one, into in zip(there, here, strict=True)]
+    return found_rows([column.codes for column in here], translated)
+
+
+def _translated(column: Column, into: Column) -> Codes:
+    """Return the codes of a column in the dictionary of another; what it lacks gets codes after its own."""
+    if column.values is into.values:
+        return column.codes
+    known = {value: code for code, value in enumerate(into.values)}
+    codes = [known.get(value, len(known) + place) for place, value in enumerate(column.values)]
+    return np.array(codes, dtype=np.int32)[column.codes]
 
 
 def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:

@@ -41,6 +41,8 @@ def with_surrogates(
     numbers is checked on the rows. Cost: n log n in the rows of each reference.
     """
     wanted = _wanted(tables, policy)
+    if not wanted:
+        return tuple(tables), ()
     done: dict[str, Table] = {}
     replaced: dict[tuple[str, str], _Replaced] = {}
     numbers: dict[str, NDArray[np.int64]] = {}

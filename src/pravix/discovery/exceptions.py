@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from pravix.relation.grouping import groups_by
+from pravix.relation.grouping import first_positions, groups_by
 from pravix.relation.relation import Positions, Relation
 from pravix.theory.dependency import Dependency
 
@@ -17,12 +17,17 @@ def exceptions(relation: Relation, rule: Dependency) -> Positions:
     """Return the positions of the rows that do not hold their group's most frequent dependent.
 
     Of equally frequent values the one that comes first in the group stays. Empty exactly when the rule
-    holds in the rows, blanks taken as equal. n log n in the rows.
+    holds in the rows, blanks taken as equal. Linear in the rows once they are grouped.
     """
     groups = groups_by(relation, sorted(rule.determinant))
     pairs = groups_by(relation, [*sorted(rule.determinant), rule.dependent])
+    if groups.max(initial=-1) == pairs.max(initial=-1):
+        return np.empty(0, dtype=np.intp)
     frequency = np.bincount(pairs)
-    order = np.lexsort((np.arange(relation.row_count), -frequency[pairs], groups))
-    leading = order[np.concatenate(([True], groups[order][1:] != groups[order][:-1]))]
-    kept = pairs[leading][groups[order]] == pairs[order]
-    return np.sort(order[~kept])
+    group_of = groups[first_positions(pairs)]
+    most = np.zeros(int(groups.max()) + 1, dtype=frequency.dtype)
+    np.maximum.at(most, group_of, frequency)
+    candidates = np.flatnonzero(frequency == most[group_of])[::-1]
+    leading = np.empty(len(most), dtype=np.intp)
+    leading[group_of[candidates]] = candidates  # Pairs are numbered as they appear: the first one stays last.
+    return np.flatnonzero(leading[groups] != pairs)

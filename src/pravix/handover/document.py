@@ -22,7 +22,7 @@ from pravix.design.telling import (
     roles_told,
     why,
 )
-from pravix.handover.marks import block_marks, rows_mark
+from pravix.handover import marks
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
 from pravix.ledger.meanings import Meaning, meaning_of
@@ -121,7 +121,7 @@ def _flat(design: Design) -> dict[str, Any]:
     """Return the types of the file's columns, and the mark that its rows must have."""
     original = design.repaired.original
     types = [str(column_type(column)) for column in original.columns]
-    return {"types": types, "mark": rows_mark(original.rows(), types)}
+    return {"types": types, "mark": marks.of_relation(original, types).mark}
 
 
 def _rows_mark(design: Design) -> dict[str, Any]:
@@ -135,8 +135,9 @@ def _rows_mark(design: Design) -> dict[str, Any]:
         if column.name == name
     }
     columns = [name for name in design.relation.names if name in types]
-    rows, kinds = design.relation.project(columns).rows(), [types[name] for name in columns]
-    return {"columns": columns, "mark": rows_mark(rows, kinds), **block_marks(rows, kinds)}
+    hashes = marks.of_relation(design.relation.project(columns), [types[name] for name in columns])
+    size = hashes.block_size()
+    return {"columns": columns, "mark": hashes.mark, "block_rows": size, "blocks": hashes.blocks(size)}
 
 
 def _table(table: Table, tables: Sequence[Table], meanings: Sequence[Meaning]) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from typing import Any
 from pravix.errors import InputError
 from pravix.handover import dialects
 from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
-from pravix.handover.marks import block_list, plain, rows_mark
+from pravix.handover.marks import of_rows, plain
 from pravix.handover.opened import open_folder
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
@@ -111,9 +111,10 @@ def _rejoined(
     rows = sorted((lines.get(_key(main, row), 0), row[len(key) :]) for row in found_rows)
     cells, kinds = [row for _, row in rows], [place.type for place in chosen]
     count = counted(len(rows), "row")
-    if len(rows) == document["source"]["rows"] and rows_mark(cells, kinds) == wanted["mark"]:
+    hashes = of_rows(cells, kinds)
+    if len(rows) == document["source"]["rows"] and hashes.mark == wanted["mark"]:
         return True, f"The tables join back to exactly the {count} of the file, in SQLite."
-    found = block_list(cells, kinds, wanted["block_rows"])
+    found = hashes.blocks(wanted["block_rows"])
     pairs = enumerate(zip(found, wanted["blocks"], strict=False))
     block = next((n for n, (one, other) in pairs if one != other), min(len(found), len(wanted["blocks"])))
     line = block * wanted["block_rows"]

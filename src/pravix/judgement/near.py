@@ -22,10 +22,11 @@ from pravix.judgement.model import BELIEVED_FROM, EVIDENCE_CAP, choice_bits, det
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.closure import closure
-from pravix.theory.dependency import Dependency
+from pravix.theory.dependency import Dependency, in_order
 
 _MOST_SHARE = 0.05
 _SCREENED_ON = 2_000
+_LEEWAY = 20
 _DETERMINING = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.SERIAL, Thing.DETAIL)
 
 
@@ -70,7 +71,7 @@ class NearDependency:
 def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDependency, ...]:
     """Return the rules of one determining column that hold but for a few rows, the strongest first.
 
-    Of a chain only the link that the exceptions break is listed. Cost: a grouping of some 2,000 rows for
+    Of a chain only the link that the exceptions break is listed. Cost: two groupings of some 2,000 rows for
     each pair of columns, and of all rows for the few pairs that pass.
     """
     found = [near for rule in _screened(relation, judgement) if (near := _near(relation, rule, judgement))]
@@ -104,13 +105,26 @@ def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
             if other.name in reached or other.distinct < 2 or rule in judgement.rejected:
                 continue
             differing = part.row_count - int(part.column(other.name).counts.max())
-            if len(exceptions(part, rule)) <= min(_MOST_SHARE * part.row_count, differing / 2):
+            if len(exceptions(part, rule)) > min(_MOST_SHARE * part.row_count, differing / 2):
+                continue
+            whole = relation.project([column.name, other.name]).take(_whole_groups(relation, column.name))
+            if len(exceptions(whole, rule)) <= 2 * _MOST_SHARE * whole.row_count + _LEEWAY:
                 yield rule
+
+
+def _whole_groups(relation: Relation, name: str) -> Positions:
+    """Return the positions of all rows that hold one of the first values of a column, some thousands."""
+    column = relation.column(name)
+    total = np.cumsum(column.counts[1:])
+    last = int(np.searchsorted(total, _SCREENED_ON)) + 1
+    return np.flatnonzero((column.codes > BLANK) & (column.codes <= last))
 
 
 def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDependency | None:
     """Return a rule with its exceptions; None where it holds, breaks too often or weighs too little."""
-    rows = relation.take(np.flatnonzero(~blank_in(relation, rule.determinant)))
+    needed = rule.columns.union(*(other.determinant for other in judgement.trusted))
+    rows = relation.project(in_order(needed, relation.names))
+    rows = rows.take(np.flatnonzero(~blank_in(rows, rule.determinant)))
     rows = rows.take(_observations(rows, rule, judgement))
     broken = exceptions(rows, rule)
     groups = groups_by(rows, sorted(rule.determinant))
