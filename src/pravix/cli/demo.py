@@ -10,7 +10,11 @@ import click
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
 from pravix.cli.story import show_story
+from pravix.handover.diagram import write_diagram
 from pravix.handover.folder import replace_folder, write_design
+from pravix.handover.opened import open_folder
+from pravix.handover.report import report_html
+from pravix.writing import write_text
 
 _FOLDER = "honey-demo"
 
@@ -27,17 +31,23 @@ def command(folder: str | None) -> None:
     path = Path(folder) if folder else _new_folder()
     sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.startswith("deliveries")]
 
+    analyses = []
+
     def fill(made: Path) -> None:
         for sheet in sheets:
             (made / sheet.name).write_bytes(sheet.read_bytes())
         analysis = Analysis(str(made / "deliveries.csv"))
         write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
+        document = open_folder(made / "tables").document
+        write_diagram(document, str(made / "tables.svg"))
+        write_text(made / "report.html", [report_html(document, "Deliveries of the honey co-operative")])
+        analyses.append(analysis)
 
     replace_folder(path, fill, known=lambda _: set())
     screen = Screen()
     screen.line("The demo: a honey co-operative writes one row for every drum on a delivery.")
     screen.line()
-    show_story(screen, Analysis(str(path / "deliveries.csv")))
+    show_story(screen, analyses[0])
     screen.heading("Written")
     screen.table(
         ["In " + str(path), "What it is"],
@@ -45,7 +55,9 @@ def command(folder: str | None) -> None:
             ["deliveries.csv", "the delivery sheet of this story"],
             ["deliveries_rough.csv", "the same deliveries as people typed them"],
             ["deliveries_office.xlsx", "the same as an office's workbook, with titles and totals"],
-            ["tables", "the tables as CSV, schema.sql for SQLite, design.json"],
+            ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md"],
+            ["tables.svg", "the diagram"],
+            ["report.html", "the report: open it in a browser"],
         ],
     )
     screen.heading("Try next")
@@ -57,6 +69,8 @@ def command(folder: str | None) -> None:
         f"pravix explain {path / 'deliveries.csv'} district",
         f"pravix arrange {path / 'deliveries.csv'}",
         f"pravix prove {path / 'tables'}",
+        f"pravix load {path / 'tables'} sqlite:///{path / 'honey.db'}",
+        f"pravix recombine {path / 'tables'} keeper district --run",
     ):
         screen.line(call, indent=2)
 
