@@ -9,8 +9,9 @@ from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.design.telling import roles_told
 from pravix.discovery.search import discover
+from pravix.handover.dialects import database as database_called
 from pravix.handover.document import design_document
-from pravix.handover.sql import schema_sql
+from pravix.handover.sql import schema_statements
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.words import cut_words
@@ -79,7 +80,8 @@ def test_the_contract_names_the_role_of_each_column_and_link():
 def test_the_schema_with_roles_holds_the_rows():
     design = trips()
     database = sqlite3.connect(":memory:")
-    database.executescript(schema_sql(design.tables))
+    for statement in schema_statements(design_document(design), database_called("sqlite")):
+        database.execute(statement)
     for table in design.tables:
         marks = ", ".join("?" * len(table.columns))
         database.executemany(f'INSERT INTO "{table.name}" VALUES ({marks})', table.rows.rows())

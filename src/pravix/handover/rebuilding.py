@@ -75,11 +75,15 @@ def _from_child(bundle: Bundle, child: Table) -> list[dict[str, Any]]:
     if not isinstance(bundle.of, Family):
         separator = bundle.of.separator
         entry = {"kind": "list", "table": child.name, "fact": facts[0], "position": position}
-        return [{"column": bundle.column, **entry, "separator": separator}]
+        mark = bundle.of.mark
+        return [
+            {"column": bundle.column, "bundle": bundle.column, **entry, "separator": separator, "mark": mark}
+        ]
     return [
         {
             "column": name,
             "kind": "family",
+            "bundle": bundle.column,
             "table": child.name,
             "fact": facts[place],
             "position": position,
