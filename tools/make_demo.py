@@ -325,11 +325,60 @@ def steady(path: Path) -> None:
             archive.writestr(zipfile.ZipInfo(name, (2026, 9, 1, 0, 0, 0)), part, zipfile.ZIP_DEFLATED)
 
 
+def next_month(rows: list[dict[str, str]]) -> list[dict[str, str]]:
+    """The sheet of September: new deliveries of new drums, and twelve things that are not as they were."""
+    known = {row["drum_no"]: row for row in rows}
+    patterns = list(known.values())[:60]
+    new = []
+    for place, pattern in enumerate(patterns):
+        delivery = patterns[place - place % 4]
+        shared = ("driver", "from_depot", "from_town", "to_depot", "to_town")
+        new.append(
+            pattern
+            | {name: delivery[name] for name in shared}
+            | {
+                "delivery_no": str(5101 + place // 4),
+                "delivered_on": f"2026-09-{2 + place // 4:02d}",
+                "drum_no": str(4001 + place),
+            }
+        )
+    of_keeper = [row for row in new if row["keeper_no"] == new[8]["keeper_no"]]
+    for row in of_keeper[:2]:
+        row["phone"] = "0499 10101"  # 1: another phone, in one row or two
+    next(row for row in new if row["honey_code"] == "RAP")["price_kg"] = "8.10"  # 2: another price
+    new[12]["treatment"] = "creamed"  # 3: none of the checked values
+    new[17]["gross_kg"] = "12,5"  # 4: no number
+    new[21].update(
+        keeper_no="K-300", keeper="Ottilie Marrowfield-Brand", apiary_no="X01", apiary="Weir"
+    )  # 5: too long
+    new[25]["honey_code"] = ""  # 6: blank
+    for place, village in ((29, "Kelder"), (30, "Inver")):  # 7: a new keeper in two villages
+        district = next(row["district"] for row in rows if row["village"] == village)
+        new[place].update(
+            keeper_no="K-301",
+            keeper="Pia Nord",
+            phone="",
+            apiary_no=f"X{place}",
+            apiary="Weir",
+            village=village,
+            district=district,
+        )
+    new.append(dict(rows[40]))  # 8: a row that is there already
+    new.append(rows[50] | {"gross_kg": "199.9"})  # 9: a row that is there with another weight
+    new.append(new[35] | {"gross_kg": "98.7"})  # 10: one delivery and drum twice
+    changed = next(row for row in new[40:] if row["keeper_no"] not in ("K-300", "K-301"))
+    other = "Stone Ridge" if changed["district"] != "Stone Ridge" else "North Moor"
+    changed["district"] = other  # 11: another district
+    next(row for row in new[44:60] if row["to_town"] == "Garrick")["to_town"] = "Garick"  # 12: another town
+    return new
+
+
 def main() -> None:
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parents[1] / "src/pravix/demo")
     draw = random.Random(SEED)
     found = lines(draw)
     write(folder / "deliveries.csv", [clean_row(line) for line in found])
+    write(folder / "deliveries_september.csv", next_month([clean_row(line) for line in found]))
     rough = [rough_row(line) for line in found]
     misspelled(draw, rough)
     write(folder / "deliveries_rough.csv", rough)

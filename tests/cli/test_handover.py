@@ -146,3 +146,31 @@ def test_completion(pravix, shell):
 def test_completion_of_a_command(pravix):
     found = pravix(_PRAVIX_COMPLETE="bash_complete", COMP_WORDS="pravix de", COMP_CWORD="1").out
     assert {"plain,decide", "plain,decompose", "plain,describe"} <= set(found.split())
+
+
+def test_a_new_file_is_checked_and_what_is_good_is_loaded(pravix, sheet, made, tmp_path):
+    pravix("load", made, "sqlite:///honey.db")
+    lines = (tmp_path / sheet).read_text().splitlines()
+    new = [
+        lines[0],
+        lines[1],
+        "901,300,K-10,Ada,0421 333,",
+        "902,301,K-10,Ada,0421 999,",
+        "903,302,K-19,Ole,,",
+    ]
+    (tmp_path / "new.csv").write_text("\n".join(new) + "\n")
+    done = pravix("check", made, "new.csv", "--load", "sqlite:///honey.db", "--keep", "kept.csv")
+    assert done.status == 1
+    assert "4 rows: 2 good, 1 to look at, 1 row there already." in done.out
+    assert "keeper_no K-10 now has phone 0421 999 (row 4)" in done.out
+    kept = (tmp_path / "kept.csv").read_text().splitlines()
+    assert kept[0] == lines[0] + ",reason"
+    assert kept[1].startswith("902,301,K-10,Ada,0421 999,,")
+    with sqlite3.connect(tmp_path / "honey.db") as database:
+        assert database.execute("SELECT COUNT(*) FROM flat").fetchone() == (50,)
+    (tmp_path / "good.csv").write_text("\n".join([lines[0], "904,300,K-10,Ada,0421 333,"]) + "\n")
+    document = pravix("check", made, "good.csv", "--rejudge", "--json")
+    assert document.status == 0
+    assert document.document["findings"] == []
+    assert document.document["standings"] == []
+    assert pravix("check", made, "good.csv", "--keep", "kept.csv").status == 2

@@ -55,6 +55,7 @@ def command(folder: str | None) -> None:
             ["deliveries.csv", "the delivery sheet of this story"],
             ["deliveries_rough.csv", "the same deliveries as people typed them"],
             ["deliveries_office.xlsx", "the same as an office's workbook, with titles and totals"],
+            ["deliveries_september.csv", "next month's sheet, with twelve things that are not as they were"],
             ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md"],
             ["tables.svg", "the diagram"],
             ["report.html", "the report: open it in a browser"],
@@ -70,6 +71,7 @@ def command(folder: str | None) -> None:
         f"pravix arrange {path / 'deliveries.csv'}",
         f"pravix prove {path / 'tables'}",
         f"pravix load {path / 'tables'} sqlite:///{path / 'honey.db'}",
+        f"pravix check {path / 'tables'} {path / 'deliveries_september.csv'}",
         f"pravix recombine {path / 'tables'} keeper district --run",
     ):
         screen.line(call, indent=2)

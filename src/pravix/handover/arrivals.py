@@ -60,10 +60,12 @@ def findings_of(
     there, changed = _known(document, key, stored, new)
     fresh = [row for row in new if row.number not in there]
     found = [*changed]
+    filled = _always_filled(document)
     for rule in document["dependencies"]:
-        determinant = tuple(rule["determinant"])
+        determinant, dependent = tuple(rule["determinant"]), rule["dependent"]
         if set(determinant) != set(key):
-            found += _broken(determinant, rule["dependent"], stored, fresh)
+            telling = [row for row in fresh if row.values.get(dependent) or dependent not in filled]
+            found += _broken(determinant, dependent, stored, telling)
     found += _contradicting_keys(key, fresh)
     return [*found, *_cells(document, fresh)]
 
@@ -87,6 +89,17 @@ def key_columns(table: Mapping[str, Any], role: str, by_name: Mapping[str, Mappi
                 other = by_name[link["references"]["table"]]
                 found += key_columns(other, link.get("role") or role, by_name)
     return found
+
+
+def _always_filled(document: Mapping[str, Any]) -> set[str]:
+    """Return the flat columns that may not be blank where they live; a blank there is told as such."""
+    return {
+        flat
+        for table in document["tables"]
+        for role in [one["role"] for one in table.get("roles", [])] or [""]
+        for flat, own in flat_columns(table, role).items()
+        if not next(column["nullable"] for column in table["columns"] if column["name"] == own)
+    }
 
 
 def _told(names: Sequence[str], cells: Sequence[str]) -> str:

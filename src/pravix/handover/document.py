@@ -62,7 +62,7 @@ def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[st
         "tables": [_table(table, design.tables, meanings) for table in design.tables],
         "dependencies": [
             {
-                "determinant": in_order(rule.determinant, (*header, *design.row_key)),
+                "determinant": in_order(rule.determinant, tuple(dict.fromkeys((*header, *design.row_key)))),
                 "dependent": rule.dependent,
             }
             for rule in design.cover

@@ -14,7 +14,7 @@ from pravix.errors import InputError
 from pravix.handover.dialects import Database, database
 from pravix.handover.marks import mark_of
 from pravix.handover.opened import Folder
-from pravix.handover.sql import schema_statements
+from pravix.handover.sql import SERIES, schema_statements
 from pravix.handover.view import view_name
 from pravix.sources.connecting import Connected, connected
 from pravix.wording import joined, shortened
@@ -130,7 +130,7 @@ def _make_room(connection: Any, folder: Folder, target: Connected, kind: Databas
         for name in reversed(names):
             connection.exec_driver_sql(f"DROP TABLE IF EXISTS {kind.quoted(name)}")
         if kind.name == "postgresql":
-            connection.exec_driver_sql("DROP SEQUENCE IF EXISTS row_numbers")
+            connection.exec_driver_sql(f"DROP SEQUENCE IF EXISTS {SERIES}")
 
 
 def _fill(connection: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress) -> int:

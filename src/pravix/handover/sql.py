@@ -41,7 +41,9 @@ from pravix.relation.types import Kind
 _SMALL_DIGITS = 9
 _LONGEST = 4000
 _ROWS_AT_ONCE = 200
-_SERIES = "row_numbers"
+SERIES = "row_numbers"
+"""The sequence that numbers the rows of all tables, where numbers are shared."""
+
 _WITH_SERIES = ("postgresql", "sqlserver")
 
 
@@ -51,7 +53,7 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     shared = document["numbering"] == "shared" and database.name in _WITH_SERIES
     surrogates = [table for table in document["tables"] if table.get("surrogate")]
     first = sum(table["rows"] for table in surrogates) + 1
-    series = NumberSeries(_SERIES, start=first, metadata=metadata) if shared and surrogates else None
+    series = NumberSeries(SERIES, start=first, metadata=metadata) if shared and surrogates else None
     for table in document["tables"]:
         Table(
             table["name"],

@@ -1,0 +1,117 @@
+"""The command that holds next month's file against a design, and loads what is good of it."""
+
+from __future__ import annotations
+
+import csv
+from pathlib import Path
+
+import click
+
+from pravix.cli.options import json_option, reading_options
+from pravix.cli.show import Screen, print_json
+from pravix.errors import InputError
+from pravix.handover.appending import append_rows
+from pravix.handover.arrivals import Finding, findings_of
+from pravix.handover.arrived_rows import ArrivedRow, arrived_rows, stored_rows
+from pravix.handover.opened import open_folder
+from pravix.handover.restanding import changed_standings
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+from pravix.wording import counted, joined
+from pravix.writing import new_file
+
+
+@click.command("check")
+@click.argument("folder", metavar="DIR")
+@click.argument("source", metavar="SOURCE")
+@reading_options
+@click.option("--load", "url", metavar="URL", help="Load the good rows into the database that holds DIR.")
+@click.option(
+    "--keep", metavar="FILE", help="Write the other rows into a new CSV FILE, each with its reason."
+)
+@click.option("--rejudge", is_flag=True, help="Judge the rules anew with the rows of both files.")
+@json_option
+@click.pass_context
+def command(
+    context: click.Context,
+    folder: str,
+    source: str,
+    reading: Reading,
+    url: str | None,
+    keep: str | None,
+    rejudge: bool,
+    as_json: bool,
+) -> None:
+    """Hold a new file with the same columns against the design in DIR: are all of its rules still true?
+
+    The exit status is 1 where anything is found. Rows without a finding are good; those that are there
+    already are neither loaded nor kept.
+    """
+    opened = open_folder(Path(folder))
+    read = read_source(source, reading)
+    new = arrived_rows(opened.document, read.relation, read.account.name)
+    stored = stored_rows(opened)
+    found = findings_of(opened.document, stored, new)
+    bad = {row for one in found if one.keeps_out for row in one.rows}
+    there = {row for one in found for row in one.rows} - bad
+    good = [row for row in new if row.number not in bad | there]
+    standings = changed_standings(opened.document, stored, new) if rejudge else []
+    if keep is not None:
+        _keep(
+            Path(keep), opened.document["source"]["columns"], [row for row in new if row.number in bad], found
+        )
+    added = append_rows(opened, url, good) if url is not None else {}
+    if as_json:
+        print_json(
+            {
+                "format": "pravix.check",
+                "version": 1,
+                "rows": len(new),
+                "good": len(good),
+                "findings": [
+                    {"about": one.about.value, "text": one.told, "rows": list(one.rows)} for one in found
+                ],
+                **({"standings": standings} if rejudge else {}),
+                **({"added": added} if url is not None else {}),
+            }
+        )
+    else:
+        screen = Screen()
+        screen.line(str(read.account))
+        known = f", {counted(len(there), 'row')} there already" if there else ""
+        screen.line(f"{counted(len(new), 'row')}: {len(good):,} good, {len(bad):,} to look at{known}.")
+        _show(screen, found)
+        for text in standings:
+            screen.line(text, indent=2, mark="- ")
+        if rejudge and not standings:
+            screen.line("With the rows of both files every rule stands as it stood.")
+        if added:
+            told = [f"{table} {number:,}" for table, number in added.items() if number]
+            screen.line(f"Loaded: {joined(told) or 'nothing, all of it was there'}.")
+        if keep is not None:
+            screen.line(f"Kept in {keep}: {counted(len(bad), 'row')} with their reasons.")
+    if found:
+        context.exit(1)
+
+
+def _show(screen: Screen, found: list[Finding]) -> None:
+    for about in dict.fromkeys(one.about for one in found):
+        screen.heading(about.value.capitalize())
+        for one in found:
+            if one.about is about:
+                screen.line(f"{one.told}.".replace("?.", "?"), indent=2, mark="- ")
+
+
+def _keep(path: Path, columns: list[str], rows: list[ArrivedRow], found: list[Finding]) -> None:
+    """Write the rows that are not good as they came, with a column that tells why."""
+    if path.exists():
+        raise InputError(f"{path} is there already", "Give a new file.")
+    reasons: dict[int, list[str]] = {}
+    for one in found:
+        for number in one.rows if one.keeps_out else ():
+            reasons.setdefault(number, []).append(one.told)
+    heading = "reason" if "reason" not in columns else "reason_kept"
+    with new_file(path) as made, made.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow([*columns, heading])
+        writer.writerows([*row.cells, "; ".join(reasons[row.number])] for row in rows)
