@@ -95,7 +95,7 @@ def test_an_interrupt_ends_with_130_and_leaves_nothing(tmp_path):
         stderr=subprocess.PIPE,
         text=True,
     )
-    time.sleep(1.5)
+    time.sleep(5)
     started.send_signal(signal.SIGINT)
     _, err = started.communicate(timeout=30)
     assert started.returncode == 130

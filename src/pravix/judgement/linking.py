@@ -1,0 +1,224 @@
+"""Which inclusions are links: weighed in bits, like rules, with what speaks for and against each.
+
+The values speak first: how unlikely it is that all of them were among the keys by luck. Whole numbers from 1
+upwards are in every such key, so they say nothing; codes and words say much. Names, the kinds of both sides
+and orphans are added as a prior (see ``model``).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import log2
+
+from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
+from pravix.discovery.search import discover_keys
+from pravix.judgement.kinds import Thing, things
+from pravix.judgement.model import row_key_bits
+from pravix.relation.relation import Column, Relation
+from pravix.relation.types import Kind, column_type
+from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, noun, words
+
+BELIEVED_FROM = 5.0
+"""Bits from which an inclusion is believed to be a link."""
+
+_LARGEST_KEY = 3
+_VALUES_CAP = 16.0
+_WORD_BITS = 4.0
+_SAME_NAME = 6.0
+_NAMES_THE_TABLE = 6.0
+_SHARED_NOUN = 2.0
+_UNRELATED = -9.0
+_GENERIC_NAME = -4.0
+_UNFIT = -40.0
+_KEYED_HERE = -2.0
+_ORPHANS = -2.0
+_EACH_ORPHAN_SHARE = -40.0
+_ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
+_GENERIC = IDENTIFIER_WORDS | LABEL_WORDS | _ORDINALS
+_NEVER = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
+
+
+@dataclass(frozen=True)
+class Link:
+    """An inclusion with its bits: what the values say, the names, the kinds, and the orphans."""
+
+    inclusion: Inclusion
+    values: float
+    names: float
+    kinds: float
+    orphans: float
+
+    @property
+    def total(self) -> float:
+        """All bits together."""
+        return self.values + self.names + self.kinds + self.orphans
+
+    @property
+    def believed(self) -> bool:
+        """Whether it is taken for a link."""
+        return self.total >= BELIEVED_FROM
+
+
+@dataclass(frozen=True)
+class Linked:
+    """What was found among several tables: the links, and for each the other candidates, best first.
+
+    ``keys`` are the keys of each table that may be referred to, the one that leads first.
+    """
+
+    links: tuple[Link, ...]
+    others: Mapping[Columns, tuple[Link, ...]]
+    keys: Mapping[str, tuple[tuple[str, ...], ...]]
+
+
+def linked(relations: Mapping[str, Relation]) -> Linked:
+    """Return the links among tables. Cost: the search for keys of each, and that of ``inclusions``."""
+    tables = Tables(relations)
+    kinds = {name: things(relation.columns) for name, relation in relations.items()}
+    keys = {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
+    weighed: dict[Columns, list[Link]] = {}
+    for found in inclusions(tables, keys):
+        link = _weighed(found, relations, kinds, keys)
+        weighed.setdefault(found.here, []).append(link)
+    best, others = [], {}
+    for here, candidates in weighed.items():
+        candidates.sort(key=lambda link: (-link.total, -link.inclusion.share, str(link.inclusion.there)))
+        if candidates[0].believed:
+            best.append(candidates[0])
+            others[here] = tuple(candidates[1:])
+    links = _without_mutual(best)
+    return Linked(tuple(_without_needless(links)), others, keys)
+
+
+def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tuple[str, ...], ...]:
+    """Return the keys by which rows may be referred to: single columns, and the best composite one."""
+    if relation.row_count == 0:
+        return ()
+    found = discover_keys(relation, largest=_LARGEST_KEY).keys
+    blank = {column.name for column in relation.columns if column.blanks}
+    usable = [key for key in found if key and not key & blank]
+    place = {name: number for number, name in enumerate(relation.names)}
+
+    def best_first(key: frozenset[str]) -> tuple[float, list[int]]:
+        return -row_key_bits(sorted(key), kinds, frozenset()), sorted(place[name] for name in key)
+
+    fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in _NEVER]
+    composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:1]
+    chosen = sorted([*fit, *composite], key=best_first)
+    return tuple(tuple(sorted(key, key=place.__getitem__)) for key in chosen)
+
+
+def _weighed(
+    found: Inclusion,
+    relations: Mapping[str, Relation],
+    kinds: Mapping[str, Mapping[str, Thing]],
+    keys: Mapping[str, Sequence[tuple[str, ...]]],
+) -> Link:
+    here, there = found.here, found.there
+    values = sum(
+        _luck(relations[here.table].column(one), relations[there.table].column(other))
+        for one, other in zip(here.names, there.names, strict=True)
+    )
+    names = [
+        _names(one, there.table, other, here.table == there.table)
+        for one, other in zip(here.names, there.names, strict=True)
+    ]
+    fit = _kinds(found, kinds, keys)
+    orphans = 0.0 if found.exact else _ORPHANS + _EACH_ORPHAN_SHARE * (1 - found.share)
+    together = min(names) if len(names) == 1 or min(names) > 0 else _UNFIT
+    return Link(found, min(values, _VALUES_CAP), together, fit, orphans)
+
+
+def _luck(here: Column, there: Column) -> float:
+    """Return how surprising it is, in bits, that the values of one column are among those of another."""
+    one, other = column_type(here), column_type(there)
+    distinct = here.distinct
+    if one.kind is Kind.INTEGER and other.kind is Kind.INTEGER:
+        numbers = [int(value) for value in (*here.present_values, *there.present_values)]
+        chance = there.distinct / (max(numbers) - min(numbers) + 1)
+        return min(-log2(min(chance, 1.0)) * distinct, _VALUES_CAP)
+    return min(_WORD_BITS * (distinct - 1), _VALUES_CAP)
+
+
+def _names(here: str, table: str, there: str, itself: bool) -> float:
+    """Return what names say: is the column called like the key, or after the table that it refers to?
+
+    Within one table only a name that ends in the key's name does: ``mother_hive_no`` and ``hive_no``.
+    """
+    mine, key = words(here), words(there)
+    if set(key) <= _ORDINALS:
+        return _UNRELATED
+    if itself:
+        return _SHARED_NOUN if mine[-len(key) :] == key and len(mine) > len(key) else _UNRELATED
+    if mine == key:
+        return _GENERIC_NAME if set(mine) <= _GENERIC else _SAME_NAME
+    of_key = noun(there) if set(noun(there)) - _GENERIC else []
+    nouns = {*_singular(words(table)), *_singular(of_key)}
+    if nouns and nouns <= set(_singular(mine)):
+        return _NAMES_THE_TABLE
+    return _SHARED_NOUN if nouns & set(_singular(mine)) else _UNRELATED
+
+
+def _singular(found: Sequence[str]) -> list[str]:
+    return [word[:-3] + "y" if word.endswith("ies") else word.removesuffix("s") for word in found]
+
+
+def _kinds(
+    found: Inclusion,
+    kinds: Mapping[str, Mapping[str, Thing]],
+    keys: Mapping[str, Sequence[tuple[str, ...]]],
+) -> float:
+    """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
+    here = [kinds[found.here.table][name] for name in found.here.names]
+    bits = _UNFIT if len(here) == 1 and here[0] in _NEVER else 0.0
+    bits += 1.0 if found.there.names == keys[found.there.table][0] else -1.0
+    if found.here.names in keys[found.here.table]:
+        bits += _KEYED_HERE
+    return bits
+
+
+def _without_mutual(links: Sequence[Link]) -> list[Link]:
+    """Return the links without those that turn another around.
+
+    Of two tables one to one, that whose name the key bears is referred to; else a row of the smaller is there
+    for some rows of the other only, so it refers.
+    """
+    sides = {(link.inclusion.here, link.inclusion.there): link for link in links}
+
+    def preference(link: Link) -> tuple[bool, int, str]:
+        here, there = link.inclusion.here, link.inclusion.there
+        return not _bears(there) or _bears(here), link.inclusion.values, str(here)
+
+    kept = []
+    for (here, there), link in sides.items():
+        back = sides.get((there, here))
+        if back is None or preference(link) < preference(back):
+            kept.append(link)
+    return kept
+
+
+def _bears(columns: Columns) -> bool:
+    """Return whether some columns bear the name of their table."""
+    found = {word for name in columns.names for word in _singular(words(name))}
+    return set(_singular(words(columns.table))) <= found
+
+
+def _without_needless(links: Sequence[Link]) -> list[Link]:
+    """Return the links without single ones that a composite one of the same table carries on."""
+    kept = []
+    for link in links:
+        here, there = link.inclusion.here, link.inclusion.there
+        wider = [
+            other.inclusion
+            for other in links
+            if other.inclusion.here.table == here.table and set(here.names) < set(other.inclusion.here.names)
+        ]
+        carried = any(
+            next_link.inclusion.here.table == wide.there.table and next_link.inclusion.there == there
+            for wide in wider
+            for next_link in links
+        )
+        if not carried:
+            kept.append(link)
+    return kept
