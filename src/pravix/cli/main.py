@@ -33,6 +33,7 @@ _COMMANDS = {
     "workbook": "Write the tables of such a folder as the sheets of one workbook.",
     "report": "Write a report on such a folder to pass around, in HTML or Markdown.",
     "check": "Hold a new file against the design in such a folder, and load what is good.",
+    "connect": "Find which columns of several tables refer to which keys of others.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

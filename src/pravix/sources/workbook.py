@@ -56,6 +56,21 @@ def read_workbook(path: str, reading: Reading) -> Source:
     return Source(relation, Account(name, f"sheet {shortened(sheet.name)}", tuple(notes), laid.fillable))
 
 
+def filled_sheets(path: str) -> list[str]:
+    """Return the names of the sheets that hold data. Raises InputError as ``read_workbook`` does."""
+    from python_calamine import CalamineError, CalamineWorkbook
+
+    name = display_name(path)
+    check_readable(path)
+    _check_archive(path, name)
+    try:
+        book = CalamineWorkbook.from_path(path)
+        return [title for title in book.sheet_names if book.get_sheet_by_name(title).to_python()]
+    except (CalamineError, OSError, ValueError) as error:
+        reason = shortened(str(error), 80)
+        raise InputError(f"{name} is not a readable workbook: {reason}", "Open and save it again.") from None
+
+
 def texts(rows: Iterable[Sequence[Any]]) -> list[list[str]]:
     """Return the cells as text without outer spaces. Equal numbers are written once and shared."""
     numbers = _Numbers()

@@ -1,0 +1,63 @@
+"""Several tables at once: files, the sheets of a workbook, the tables of a database."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from pravix.errors import InputError
+from pravix.sources.account import Source
+from pravix.sources.connecting import connected
+from pravix.sources.database import is_url
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+from pravix.sources.workbook import SUFFIXES, filled_sheets
+from pravix.wording import shortened
+
+
+def read_several(sources: Sequence[str]) -> dict[str, Source]:
+    """Read every source: of a workbook each sheet with data, of a database each of its tables.
+
+    Tables are called after file, sheet or table; a second one of a name gets a number. Raises InputError
+    where a source cannot be read.
+    """
+    found: dict[str, Source] = {}
+    for source in sources:
+        for name, read in _read(source):
+            free, number = name, 1
+            while free in found:
+                number += 1
+                free = f"{name}_{number}"
+            found[free] = read
+    if len(found) < 2:
+        raise InputError("links need at least two tables", "Give several files, a workbook, or a database.")
+    return found
+
+
+def _read(source: str) -> list[tuple[str, Source]]:
+    if is_url(source):
+        return [(name, read_source(source, Reading(table=name))) for name in _table_names(source)]
+    stem = Path(source).name.split(".")[0]
+    if source.lower().endswith(SUFFIXES):
+        sheets = filled_sheets(source)
+        if len(sheets) > 1:
+            return [(sheet, read_source(source, replace(Reading(), sheet=sheet))) for sheet in sheets]
+    return [(stem, read_source(source))]
+
+
+def _table_names(url: str) -> list[str]:
+    from sqlalchemy import inspect
+    from sqlalchemy.exc import SQLAlchemyError
+
+    database = connected(url)
+    try:
+        with database.engine.connect() as connection:
+            names = inspect(connection).get_table_names()
+    except SQLAlchemyError as error:
+        raise InputError(f"{database.name} cannot be read: {database.reason(error)}") from None
+    finally:
+        database.engine.dispose()
+    if not names:
+        raise InputError(f"{shortened(database.name)} has no tables", "Choose another database.")
+    return names
