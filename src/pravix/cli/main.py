@@ -34,6 +34,7 @@ _COMMANDS = {
     "report": "Write a report on such a folder to pass around, in HTML or Markdown.",
     "check": "Hold a new file against the design in such a folder, and load what is good.",
     "connect": "Find which columns of several tables refer to which keys of others.",
+    "review": "Review a design made by hand, or the tables of a database.",
     "demo": "Write the demo data and its results, and tell the story.",
 }
 

@@ -23,7 +23,8 @@ _NAMED = 4
 class LinkRemark:
     """One remark on some tables.
 
-    ``about`` is ``orphans``, ``types``, ``unlinked``, ``circle``, ``same kind``, ``two names`` or ``key to key``.
+    ``about`` is ``orphans``, ``types``, ``unlinked``, ``circle``, ``same kind``, ``two names`` or
+    ``key to key``.
     """
 
     about: str
