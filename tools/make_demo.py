@@ -373,12 +373,69 @@ def next_month(rows: list[dict[str, str]]) -> list[dict[str, str]]:
     return new
 
 
+def registers(draw: random.Random, found: list[Line]) -> dict[str, list[dict[str, str]]]:
+    """Four registers: keepers, apiaries, hives, inspections; one keeper and one hive are known nowhere else.
+
+    Keys are called ``no`` in their own register, and running numbers and ranks match by luck.
+    """
+    sites = {line.drum.apiary.number: line.drum.apiary for line in found}
+    people = {site.keeper.number: site.keeper for site in sites.values()}
+    keepers = [
+        {"no": one.number, "name": one.name, "village": one.village, "rank": str(draw.randint(1, 9))}
+        for one in people.values()
+    ]
+    apiaries = [
+        {
+            "apiary_no": one.number,
+            "site": one.name,
+            "keeper": one.keeper.number,
+            "hives": str(draw.randint(2, 14)),
+        }
+        for one in sites.values()
+    ]
+    apiaries[7]["keeper"] = "K-900"
+    hives = [
+        {
+            "hive_no": f"H{place + 101}",
+            "apiary_no": draw.choice(apiaries)["apiary_no"],
+            "queen_year": str(draw.randint(2022, 2026)),
+        }
+        for place in range(120)
+    ]
+    inspections = []
+    for place in range(300):
+        hive, keeper = draw.choice(hives)["hive_no"], draw.choice(keepers)["no"]
+        day = f"2026-{draw.randint(4, 9):02d}-{draw.randint(1, 28):02d}"
+        made = {"line": str(place + 1), "hive": hive, "inspected_on": day, "inspector": keeper}
+        inspections.append(made | {"frames": str(draw.randint(1, 20))})
+    inspections[40]["hive"] = "H999"
+    return {"keepers": keepers, "apiaries": apiaries, "hives": hives, "inspections": inspections}
+
+
+WHITEBOARD = """\
+# The co-operative, as somebody wrote it on a whiteboard.
+Drum(_drum_no_: integer, honey_code, honey, keeper_no: integer, keeper, phone?)
+    honey_code -> honey
+    keeper_no -> keeper, phone
+    keeper_no refers to Keeper(keeper_no)
+Keeper(_keeper_no_: text, name, phone?)
+DeliveryLine(delivery_no, drum_no, delivered_on, gross_kg)
+    delivery_no, drum_no -> gross_kg
+    delivery_no -> delivered_on
+Order(_order_no_, keeper_no)
+    keeper_no refers to Keepers(keeper_no)
+"""
+
+
 def main() -> None:
     folder = Path(sys.argv[1] if len(sys.argv) > 1 else Path(__file__).parents[1] / "src/pravix/demo")
     draw = random.Random(SEED)
     found = lines(draw)
     write(folder / "deliveries.csv", [clean_row(line) for line in found])
     write(folder / "deliveries_september.csv", next_month([clean_row(line) for line in found]))
+    for name, rows in registers(random.Random(SEED + 1), found).items():
+        write(folder / f"register_{name}.csv", rows)
+    (folder / "whiteboard.txt").write_text(WHITEBOARD, encoding="utf-8")
     rough = [rough_row(line) for line in found]
     misspelled(draw, rough)
     write(folder / "deliveries_rough.csv", rough)

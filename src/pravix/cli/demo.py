@@ -16,6 +16,7 @@ from pravix.handover.opened import open_folder
 from pravix.handover.report import report_html
 from pravix.writing import write_text
 
+_SUFFIXES = (".csv", ".xlsx", ".txt")
 _FOLDER = "honey-demo"
 
 
@@ -29,7 +30,7 @@ def command(folder: str | None) -> None:
     """
 
     path = Path(folder) if folder else _new_folder()
-    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.startswith("deliveries")]
+    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.endswith(_SUFFIXES)]
 
     analyses = []
 
@@ -56,6 +57,8 @@ def command(folder: str | None) -> None:
             ["deliveries_rough.csv", "the same deliveries as people typed them"],
             ["deliveries_office.xlsx", "the same as an office's workbook, with titles and totals"],
             ["deliveries_september.csv", "next month's sheet, with twelve things that are not as they were"],
+            ["register_*.csv", "four registers of the co-operative, each a file of its own"],
+            ["whiteboard.txt", "relations as somebody wrote them on a whiteboard"],
             ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md"],
             ["tables.svg", "the diagram"],
             ["report.html", "the report: open it in a browser"],
@@ -72,6 +75,9 @@ def command(folder: str | None) -> None:
         f"pravix prove {path / 'tables'}",
         f"pravix load {path / 'tables'} sqlite:///{path / 'honey.db'}",
         f"pravix check {path / 'tables'} {path / 'deliveries_september.csv'}",
+        f"pravix connect {path / 'register_keepers.csv'} {path / 'register_apiaries.csv'} "
+        f"{path / 'register_hives.csv'} {path / 'register_inspections.csv'}",
+        f"pravix review {path / 'whiteboard.txt'}",
         f"pravix recombine {path / 'tables'} keeper district --run",
     ):
         screen.line(call, indent=2)

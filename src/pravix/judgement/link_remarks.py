@@ -54,7 +54,8 @@ def _orphans(found: Linked) -> list[LinkRemark]:
             more = len(one.orphans) - _NAMED
             told = joined([*lost, *([f"{more} more"] if more > 0 else [])])
             lacking = counted(len(one.orphans), "value")
-            text = f"{one.here} refers to {one.there}, but {lacking} find nothing there: {told}"
+            find = "finds" if len(one.orphans) == 1 else "find"
+            text = f"{one.here} refers to {one.there}, but {lacking} {find} nothing there: {told}"
             remarks.append(LinkRemark("orphans", (one.here.table, one.there.table), text))
     return remarks
 
@@ -126,6 +127,7 @@ def _two_names(relations: Mapping[str, Relation], found: Linked) -> list[LinkRem
     """Return columns of different tables that hold the same values under names that share no word."""
     tables, remarks = Tables(relations), []
     known = {frozenset((link.inclusion.here, link.inclusion.there)) for link in found.links}
+    target = {link.inclusion.here: link.inclusion.there for link in found.links}
     texts = [
         one
         for one in tables.columns
@@ -133,7 +135,8 @@ def _two_names(relations: Mapping[str, Relation], found: Linked) -> list[LinkRem
         and not all(value[0].lstrip("-").isdigit() for value in list(tables.values(one))[:20])
     ]
     for one, other in combinations(texts, 2):
-        if one.table == other.table or frozenset((one, other)) in known:
+        both = target.get(one) is not None and target.get(one) == target.get(other)
+        if one.table == other.table or both or frozenset((one, other)) in known:
             continue
         here, there = tables.values(one), tables.values(other)
         named_alike = set(words(one.names[0])) & set(words(other.names[0]))

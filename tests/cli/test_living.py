@@ -1,0 +1,83 @@
+"""Several files and designs made by hand, with the installed program."""
+
+import shutil
+from pathlib import Path
+
+import openpyxl
+import pytest
+
+import pravix.demo
+
+HERE = Path(pravix.demo.__file__).parent
+REGISTERS = [f"register_{name}.csv" for name in ("keepers", "apiaries", "hives", "inspections")]
+
+
+@pytest.fixture
+def registers(tmp_path):
+    for name in [*REGISTERS, "whiteboard.txt"]:
+        shutil.copy(HERE / name, tmp_path / name)
+    return REGISTERS
+
+
+def test_files_are_connected(pravix, registers, tmp_path):
+    shown = pravix("connect", *registers, "--diagram", "d.svg")
+    assert shown.status == 0
+    assert "register_apiaries.keeper -> register_keepers.no" in shown.out
+    assert "K-900 (row 9)" in " ".join(shown.out.split())
+    assert (tmp_path / "d.svg").stat().st_size > 1000
+    document = pravix("connect", *registers, "--json").document
+    assert document["format"] == "pravix.connections"
+    assert {(link["here"], link["there"]) for link in document["links"]} == {
+        ("register_hives.apiary_no", "register_apiaries.apiary_no"),
+        ("register_inspections.hive", "register_hives.hive_no"),
+        ("register_apiaries.keeper", "register_keepers.no"),
+        ("register_inspections.inspector", "register_keepers.no"),
+    }
+
+
+def test_sheets_and_database_tables_are_connected(pravix, registers, tmp_path, sheet):
+    book = openpyxl.Workbook()
+    for place, name in enumerate(registers):
+        page = book.active if place == 0 else book.create_sheet()
+        page.title = name.removeprefix("register_").removesuffix(".csv")
+        for line in (tmp_path / name).read_text().splitlines():
+            page.append(line.split(","))
+    book.save(tmp_path / "book.xlsx")
+    document = pravix("connect", "book.xlsx", "--json").document
+    assert ("apiaries.keeper", "keepers.no") in {(link["here"], link["there"]) for link in document["links"]}
+    pravix("decompose", sheet, "--out", "made")
+    pravix("load", "made", "sqlite:///made.db")
+    document = pravix("connect", "sqlite:///made.db", "--json").document
+    assert ("drum.keeper_no", "keeper.keeper_no") in {
+        (link["here"], link["there"]) for link in document["links"]
+    }
+    assert pravix("review", "sqlite:///made.db").status == 0
+
+
+def test_one_table_has_no_links(pravix, registers):
+    done = pravix("connect", registers[0])
+    assert done.status == 2
+    assert "links need at least two tables" in done.err
+
+
+def test_a_whiteboard_is_reviewed(pravix, registers):
+    shown = pravix("review", "whiteboard.txt")
+    assert shown.status == 1
+    assert "Order refers to Keepers, which is no table." in shown.out
+    document = pravix("review", "whiteboard.txt", "--json").document
+    assert [table["normal_form"] for table in document["tables"]] == ["2NF", "BCNF", "1NF", "BCNF"]
+
+
+def test_the_notation_that_is_written_is_read_again(pravix, sheet, tmp_path):
+    pravix("decompose", sheet, "--out", "made")
+    pravix("diagram", "made", "made.txt")
+    done = pravix("review", "made.txt")
+    assert done.status == 0
+    assert "Nothing to object to." in done.out
+
+
+@pytest.mark.parametrize("design", ["nothing.txt", "sqlite:///no/such/place.db"])
+def test_a_design_that_is_not_there_is_one_line(pravix, design):
+    done = pravix("review", design)
+    assert done.status == 2
+    assert len(done.err.splitlines()) <= 2
