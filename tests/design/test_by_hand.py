@@ -3,7 +3,9 @@
 from pathlib import Path
 
 import pytest
+from samples import sets
 from sqlalchemy import create_engine, inspect, text
+from textbook import SCHEMES
 
 import pravix.demo
 from pravix.design.by_hand import HandReference, catalogue_design, parsed_design
@@ -97,6 +99,27 @@ def test_a_good_design_has_nothing_to_object_to():
 def test_what_cannot_be_read_is_named_with_its_line(written, told):
     with pytest.raises(InputError, match=told.replace("(", r"\(")):
         parsed_design(written, "x")
+
+
+@pytest.mark.parametrize(("columns", "given", "keys", "form", "size", "tables"), SCHEMES)
+def test_textbook_schemes_by_the_hand_made_route(columns, given, keys, form, size, tables):
+    """The same right answers as from the theory itself, written and read in the notation."""
+    lines = [f"R({', '.join(columns)})"]
+    for rule in given.split("; ") if given else []:
+        left, right = rule.split(" ")
+        lines.append(f"    {', '.join(left)} -> {', '.join(right)}")
+    (table,) = parsed_design("\n".join(lines), "textbook")
+    found = reviewed(table)
+    assert {frozenset(key) for key in found.keys} == sets(*keys.split())
+    assert found.form.value == form
+    if found.form.third:
+        assert found.parts == ()
+    else:
+        parts = {frozenset(part.strip("()").replace("_", "").split(", ")) for part in found.parts}
+        assert parts == sets(*tables.split())
+        assert found.reasons
+    (objection,) = [one for one in objections([table]) if one.about == "primary key"]
+    assert objection.table == "R"
 
 
 def test_a_catalogue_is_read_from_a_database():
