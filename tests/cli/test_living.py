@@ -81,3 +81,33 @@ def test_a_design_that_is_not_there_is_one_line(pravix, design):
     done = pravix("review", design)
     assert done.status == 2
     assert len(done.err.splitlines()) <= 2
+
+
+def test_designs_are_set_side_by_side(pravix, registers, tmp_path):
+    (tmp_path / "other.txt").write_text("Drum(_drum_no_, honey_code)\nPhone(_keeper_no_, _phone_)\n")
+    shown = pravix("review", "whiteboard.txt", "other.txt")
+    assert shown.status == 0
+    assert "keeper_no 1 with both phone 1 and phone 2" in shown.out
+    document = pravix("review", "whiteboard.txt", "other.txt", "--json").document
+    assert [design["tables"] for design in document["designs"]] == [4, 2]
+
+
+def test_a_design_is_held_against_rows_and_sentences(pravix, sheet, tmp_path):
+    (tmp_path / "mine.txt").write_text("Drum(_drum_no_, keeper_no)\nKeeper(_keeper_no_, keeper)\n")
+    (tmp_path / "needs.txt").write_text("A beekeeper fills drums.\n")
+    (tmp_path / "words.toml").write_text('[synonyms]\nbeekeeper = "keeper"\n')
+    options = ["--data", sheet, "--sentences", "needs.txt", "--ledger", "words.toml"]
+    shown = pravix("review", "mine.txt", *options)
+    assert shown.status == 0
+    assert "drum_no -> keeper_no holds in all 48 rows." in shown.out
+    document = pravix("review", "mine.txt", *options, "--json").document
+    assert list(document["words"]["missing"]) == ["fill"]
+    assert document["rules_in_the_rows"] == [
+        {"rule": "drum_no -> keeper_no", "rows": []}, {"rule": "keeper_no -> keeper", "rows": []},
+    ]  # fmt: skip
+    (tmp_path / "wrong.txt").write_text("Keeper(_keeper_no_, drum_no)\n")
+    broken = pravix("review", "wrong.txt", "--data", sheet)
+    assert broken.status == 1
+    assert "keeper_no -> drum_no is broken by" in broken.out
+    (tmp_path / "words.toml").write_text("[synonyms]\nbeekeeper = 3\n")
+    assert "beekeeper must be a text in quotes" in pravix("review", "mine.txt", *options).err

@@ -1,93 +1,140 @@
-"""The command that reviews a design made by hand, or the catalogue of a database."""
+"""The command that reviews designs made by hand, or the catalogue of a database."""
 
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import click
 
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
+from pravix.design.agreeing import agreements
 from pravix.design.by_hand import HandTable, catalogue_design, parsed_design
+from pravix.design.comparing import DesignAccount, compared
 from pravix.design.critique import Objection, TableReview, objections, reviewed
+from pravix.design.sentences import Coverage, coverage
 from pravix.errors import InputError
 from pravix.handover.reserved import reserved_words
-from pravix.sources.connecting import connected
+from pravix.ledger.ledger import read_ledger
+from pravix.sources.connecting import inspecting
 from pravix.sources.database import is_url
+from pravix.sources.read import read_source
 from pravix.wording import joined
 
 
 @click.command("review")
-@click.argument("design", metavar="FILE_OR_URL")
+@click.argument("designs", metavar="FILE_OR_URL...", nargs=-1, required=True)
+@click.option("--data", metavar="FILE", help="Say whether the rows of FILE agree with the rules.")
+@click.option("--sentences", metavar="FILE", help="Say which words of FILE the tables cover, and which not.")
+@click.option(
+    "--ledger", metavar="FILE", help="The file with your synonyms: [synonyms] beekeeper = 'keeper'."
+)
 @json_option
 @click.pass_context
-def command(context: click.Context, design: str, as_json: bool) -> None:
+def command(
+    context: click.Context,
+    designs: tuple[str, ...],
+    data: str | None,
+    sentences: str | None,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
     """Review relations written by hand, or the tables of a database: keys, normal forms, links, names, types.
 
-    The exit status is 1 where a table is below third normal form or a link is broken.
+    Several designs of one thing are set side by side. The exit status is 1 where a table is below third
+    normal form, a link or a rule is broken.
     """
-    tables = _catalogue(design) if is_url(design) else _written(design)
+    read = {_name(one): _catalogue(one) if is_url(one) else _written(one) for one in designs}
+    if len(read) > 1:
+        accounts = compared(read)
+        if as_json:
+            told = [
+                {**vars(one), "repeated": one.repeated, "cannot_store": one.cannot_store} for one in accounts
+            ]
+            print_json({"format": "pravix.comparison", "version": 1, "designs": told})
+        else:
+            _show_compared(Screen(), accounts)
+        return
+    (tables,) = read.values()
     reviews = [reviewed(table) for table in tables]
     found = objections(tables, reserved_words())
+    rules, lacking = agreements(tables, read_source(data).relation) if data else ([], [])
+    words = coverage(_text(sentences), tables, read_ledger(ledger).synonyms) if sentences else None
     if as_json:
-        print_json(
-            {
-                "format": "pravix.review",
-                "version": 1,
-                "tables": [
-                    {
-                        "name": one.table.name,
-                        "candidate_keys": [list(key) for key in one.keys],
-                        "normal_form": one.form.value,
-                        "reasons": list(one.reasons),
-                        "split_into": list(one.parts),
-                    }
-                    for one in reviews
-                ],
-                "objections": [{"about": one.about, "table": one.table, "text": one.text} for one in found],
-            }
-        )
+        document = _document(reviews, found)
+        if data:
+            broken = [{"rule": str(one.rule), "rows": list(one.broken)} for one in rules]
+            document |= {"rules_in_the_rows": broken, "columns_not_in_the_rows": lacking}
+        if words is not None:
+            document |= {"words": {"covered": dict(words.covered), "missing": dict(words.missing)}}
+            document |= {"needless_tables": list(words.needless)}
+        print_json(document)
     else:
-        _show(Screen(), reviews, found)
-    if any(not one.form.third for one in reviews) or any(one.about == "broken link" for one in found):
+        screen = Screen()
+        _show(screen, reviews, found)
+        if data:
+            screen.heading(f"In the rows of {Path(data).name}")
+            for one in rules:
+                screen.check(not one.broken, f"{one.text}.")
+            if lacking:
+                screen.line(f"The rows have no {joined(lacking)}.", indent=2)
+        if words is not None:
+            _show_words(screen, words)
+    below = any(not one.form.third for one in reviews)
+    if below or any(one.about == "broken link" for one in found) or any(one.broken for one in rules):
         context.exit(1)
 
 
-def _written(path: str) -> list[HandTable]:
+def _name(design: str) -> str:
+    return design if is_url(design) else Path(design).name
+
+
+def _text(path: str) -> str:
     try:
-        text = Path(path).read_text(encoding="utf-8")
+        return Path(path).read_text(encoding="utf-8")
     except OSError as error:
         raise InputError(f"{path} cannot be read: {error.strerror}") from None
     except UnicodeDecodeError:
         raise InputError(f"{path} is no UTF-8 text", "Save it as UTF-8.") from None
-    return parsed_design(text, Path(path).name)
+
+
+def _written(path: str) -> list[HandTable]:
+    return parsed_design(_text(path), Path(path).name)
 
 
 def _catalogue(url: str) -> list[HandTable]:
-    from sqlalchemy import inspect
-    from sqlalchemy.exc import SQLAlchemyError
-
-    database = connected(url)
-    try:
-        with database.engine.connect() as connection:
-            tables = catalogue_design(inspect(connection))
-    except SQLAlchemyError as error:
-        raise InputError(f"{database.name} cannot be read: {database.reason(error)}") from None
-    finally:
-        database.engine.dispose()
+    with inspecting(url) as inspector:
+        tables = catalogue_design(inspector)
     if not tables:
-        raise InputError(f"{database.name} has no tables", "Choose another database.")
+        raise InputError("the database has no tables", "Choose another database.")
     return tables
 
 
-def _show(screen: Screen, reviews: list[TableReview], found: list[Objection]) -> None:
-    screen.table(
-        ["Table", "Candidate keys", "Form"],
-        [
-            [one.table.name, joined([", ".join(key) for key in one.keys], "or"), one.form.value]
+def _document(reviews: list[TableReview], found: list[Objection]) -> dict[str, Any]:
+    return {
+        "format": "pravix.review",
+        "version": 1,
+        "tables": [
+            {
+                "name": one.table.name,
+                "candidate_keys": [list(key) for key in one.keys],
+                "normal_form": one.form.value,
+                "reasons": list(one.reasons),
+                "split_into": list(one.parts),
+            }
             for one in reviews
         ],
-    )
+        "objections": [{"about": one.about, "table": one.table, "text": one.text} for one in found],
+    }
+
+
+def _show(screen: Screen, reviews: list[TableReview], found: list[Objection]) -> None:
+    rows = [
+        [one.table.name, joined([", ".join(key) for key in one.keys], "or"), one.form.value]
+        for one in reviews
+    ]
+    screen.table(["Table", "Candidate keys", "Form"], rows)
     for one in reviews:
         if not one.reasons:
             continue
@@ -100,6 +147,33 @@ def _show(screen: Screen, reviews: list[TableReview], found: list[Objection]) ->
         screen.heading("Worth a look")
     for objection in found:
         screen.line(f"{objection.text}.".replace("?.", "?"), indent=2, mark="- ")
-    if not found and all(one.form is not None and not one.reasons for one in reviews):
+    if not found and not any(one.reasons for one in reviews):
         screen.line()
         screen.line("Nothing to object to.")
+
+
+def _show_words(screen: Screen, words: Coverage) -> None:
+    screen.heading("Words of the sentences")
+    rows = [[word, joined(places)] for word, places in words.covered.items()]
+    rows += [[word, f"nowhere (line {', '.join(map(str, lines))})"] for word, lines in words.missing.items()]
+    screen.table(["Word", "Where it is"], rows)
+    if words.needless:
+        screen.line(f"No sentence needs {joined(words.needless)}.", indent=2)
+
+
+def _show_compared(screen: Screen, accounts: list[DesignAccount]) -> None:
+    rows = [
+        [one.name, str(one.tables), str(one.columns), str(one.joins), str(len(one.repeated))]
+        for one in accounts
+    ]
+    headings = ["Design", "Tables", "Columns", "References", "Repeats"]
+    screen.table(headings, rows, numbers=headings[1:])
+    for one in accounts:
+        if one.repeated:
+            screen.heading(f"{one.name} repeats")
+        for text in one.repeated:
+            screen.line(text, indent=2, mark="- ")
+        if one.cannot_store:
+            screen.heading(f"{one.name} cannot store")
+        for text in one.cannot_store:
+            screen.line(text, indent=2, mark="- ")

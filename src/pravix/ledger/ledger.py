@@ -50,6 +50,7 @@ _ENTRIES: dict[str, type] = {
     "decision": list,
     "arrange": list,
     "meaning": list,
+    "synonyms": dict,
 }
 _STANDINGS = ("accepted", "rejected")
 _DECISION_TYPES: dict[str, type] = {
@@ -103,6 +104,7 @@ class Ledger:
     decisions: tuple[Decision, ...] = ()
     wishes: Wishes = field(default_factory=Wishes)
     meanings: tuple[Meaning, ...] = ()
+    synonyms: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def accepted(self) -> tuple[Dependency, ...]:
@@ -195,13 +197,14 @@ def read_ledger(path: str | None) -> Ledger:
         _decisions(content.get("decision", []), name, text),
         parsed_wishes(content, name, partial(line_of, text)),
         parsed_meanings(content, name, partial(line_of, text)),
+        _synonyms(content.get("synonyms", {}), name),
     )
 
 
 def _unknown(name: str, key: str) -> InputError:
     return InputError(
         f"{name}: unknown entry {shortened(key)}",
-        "Write [reading], [design], [[repair]], [[decision]], [[arrange]] and [[meaning]] entries.",
+        "Write [reading], [design], [synonyms], [[repair]], [[decision]], [[arrange]] and [[meaning]].",
     )
 
 
@@ -221,6 +224,13 @@ def _reading(entry: Mapping[str, Any], name: str) -> Reading:
         except ValueError:
             raise InputError(f'{name}, reading: header must be a row like "4" or "4-5"') from None
     return Reading(**wishes)
+
+
+def _synonyms(entry: Mapping[str, Any], name: str) -> Mapping[str, str]:
+    for word, other in entry.items():
+        if not isinstance(other, str):
+            raise InputError(f"{name}, synonyms: {shortened(word)} must be a text in quotes")
+    return entry
 
 
 def _answer(entry: Any, place: str) -> Answer:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -50,3 +52,19 @@ def connected(url: str) -> Connected:
         ) from None
     except SQLAlchemyError:
         raise InputError("the URL of the database cannot be read", "For example: sqlite:///file.db") from None
+
+
+@contextmanager
+def inspecting(url: str) -> Iterator[Any]:
+    """Give an inspector of SQLAlchemy for a database. Raises InputError where it cannot be read."""
+    from sqlalchemy import inspect
+    from sqlalchemy.exc import SQLAlchemyError
+
+    database = connected(url)
+    try:
+        with database.engine.connect() as connection:
+            yield inspect(connection)
+    except SQLAlchemyError as error:
+        raise InputError(f"{database.name} cannot be read: {database.reason(error)}") from None
+    finally:
+        database.engine.dispose()

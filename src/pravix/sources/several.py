@@ -8,12 +8,11 @@ from pathlib import Path
 
 from pravix.errors import InputError
 from pravix.sources.account import Source
-from pravix.sources.connecting import connected
+from pravix.sources.connecting import inspecting
 from pravix.sources.database import is_url
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, filled_sheets
-from pravix.wording import shortened
 
 
 def read_several(sources: Sequence[str]) -> dict[str, Source]:
@@ -47,17 +46,8 @@ def _read(source: str) -> list[tuple[str, Source]]:
 
 
 def _table_names(url: str) -> list[str]:
-    from sqlalchemy import inspect
-    from sqlalchemy.exc import SQLAlchemyError
-
-    database = connected(url)
-    try:
-        with database.engine.connect() as connection:
-            names = inspect(connection).get_table_names()
-    except SQLAlchemyError as error:
-        raise InputError(f"{database.name} cannot be read: {database.reason(error)}") from None
-    finally:
-        database.engine.dispose()
+    with inspecting(url) as inspector:
+        names: list[str] = inspector.get_table_names()
     if not names:
-        raise InputError(f"{shortened(database.name)} has no tables", "Choose another database.")
+        raise InputError("the database has no tables", "Choose another database.")
     return names
