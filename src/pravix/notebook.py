@@ -193,8 +193,7 @@ class Sheet:
         return self._with(self._bench.ledger.with_decisions(made))
 
     def _with(self, ledger: Ledger) -> Sheet:
-        bench = self._bench.decided_anew()
-        bench.__dict__["ledger"] = ledger
+        bench = self._bench.with_ledger(ledger)
         ledger.check(bench.relation.names, bench.source.account.name)
         return Sheet(bench)
 

@@ -155,6 +155,12 @@ class Workbench:
                 fresh.__dict__[kept] = self.__dict__[kept]
         return fresh
 
+    def with_ledger(self, ledger: Ledger) -> Self:
+        """Return the workbench with another ledger; what does not depend on decisions is kept."""
+        fresh = self.decided_anew()
+        fresh.__dict__["ledger"] = ledger
+        return fresh
+
     @cached_property
     def design(self) -> Design:
         """The tables in third normal form, or as the ledger wishes."""

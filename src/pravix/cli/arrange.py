@@ -111,8 +111,7 @@ def _recorded(analysis: Analysis, policies: dict[str, str], made: tuple[Arrangem
     if path is None:
         raise InputError("the source has no place beside it for a ledger", "Name one: --ledger FILE.")
     wishes = analysis.ledger.wishes.with_policies(dict(policies)).with_arrangements(made)
-    tried = analysis.decided_anew()
-    tried.__dict__["ledger"] = replace(analysis.ledger, wishes=wishes)
+    tried = analysis.with_ledger(replace(analysis.ledger, wishes=wishes))
     failing = [text for holds, text in proof_lines(tried.design) if not holds]
     if failing and analysis.design.proof.holds:
         raise InputError(
