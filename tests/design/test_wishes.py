@@ -75,6 +75,8 @@ def test_surrogates_always(demo):
     numbers = [int(text) for table in design.tables for text in table.rows.column(table.surrogate).texts()]
     assert numbers == list(range(1, len(numbers) + 1))
     assert design.proof.holds
+    assert "weak key" not in [remark.about for remark in design.remarks]
+    assert "weak key" in [remark.about for remark in demo().remarks]
     assert (True, "Every added number leads to the row that was referred to.") in proof_lines(design)
 
 

@@ -73,9 +73,10 @@ def designed(
 
     merged, conflicts = with_roles(parted)
     final = with_children(merged, repaired.bundles)
-    remarks = remarks_on(final, judgement.things, cover)
     named = restyled(final, replace(wishes, style="file", number="found"), ())
     numbered_tables, astray = with_surrogates(named, wishes.surrogates, wishes.numbering == "shared")
+    by_number = {old.name for old, new in zip(final, numbered_tables, strict=True) if new.surrogate}
+    remarks = remarks_on(final, judgement.things, cover, by_number)
     called = with_checks(with_agreeing_types(restyled(numbered_tables, wishes, reserved)), wishes)
 
     unrepaired = {

@@ -29,12 +29,19 @@ _LEAST_LISTS = 3
 
 
 def remarks_on(
-    tables: Sequence[Table], things: Mapping[str, Thing], cover: Collection[Dependency]
+    tables: Sequence[Table],
+    things: Mapping[str, Thing],
+    cover: Collection[Dependency],
+    by_number: Collection[str] = (),
 ) -> tuple[Remark, ...]:
-    """Return the remarks on tables whose columns are called as in the file. Cost: see the parts."""
+    """Return the remarks on tables whose columns are called as in the file.
+
+    ``by_number`` are those that will get a surrogate key, of whose natural key nothing is said. Cost: see the parts.
+    """
     found = []
     for table in tables:
-        found += _beyond_third(table, cover) + _independent_lists(table) + _weak_key(table, tables, things)
+        found += [*_beyond_third(table, cover), *_independent_lists(table)]
+        found += [] if table.name in by_number else _weak_key(table, tables, things)
     for group in optional_groups(tables):
         filled = f"filled in {group.filled:,} of {counted(group.rows, 'row')} of {group.table}"
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."
@@ -113,7 +120,7 @@ def _different(rows: Relation, groups: Groups, names: Sequence[str]) -> NDArray[
 def _weak_key(table: Table, tables: Sequence[Table], things: Mapping[str, Thing]) -> list[Remark]:
     """Warn where others refer to a table by something people can change, or by several columns."""
     referring = [other.name for other in tables for link in other.foreign_keys if link.table == table.name]
-    if not referring or table.surrogate or table.made_from is not None:
+    if not referring or table.made_from is not None:
         return []
     by = joined(list(dict.fromkeys(referring)))
     if len(table.primary_key) > 1:
