@@ -36,7 +36,7 @@ def remarks_on(
 ) -> tuple[Remark, ...]:
     """Return the remarks on tables whose columns are called as in the file.
 
-    ``by_number`` are those that get a surrogate key; of their natural key nothing is said. Cost: see the parts.
+    ``by_number`` are those that get a surrogate key; of their natural key nothing is said.
     """
     found = []
     for table in tables:
