@@ -88,12 +88,18 @@ def test_a_mistake_in_the_ledger_is_an_error_of_the_input(pravix, sheet, tmp_pat
 def test_an_interrupt_ends_with_130_and_leaves_nothing(tmp_path):
     rows = [",".join(str((row * (place + 3)) % (5 + place)) for place in range(40)) for row in range(6000)]
     (tmp_path / "wide.csv").write_text("\n".join([",".join(f"c{place}" for place in range(40)), *rows]))
+
+    def heard():
+        """Hear Ctrl-C also where the tests run in the background of a shell, which has it ignored."""
+        signal.signal(signal.SIGINT, signal.SIG_DFL)
+
     started = subprocess.Popen(
         [sys.executable, "-m", "pravix", "decompose", "wide.csv", "--largest", "8", "--out", "made"],
         cwd=tmp_path,
         stdout=subprocess.PIPE,
         stderr=subprocess.PIPE,
         text=True,
+        preexec_fn=heard,
     )
     time.sleep(5)
     started.send_signal(signal.SIGINT)
