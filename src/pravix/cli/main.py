@@ -14,29 +14,38 @@ from pravix.errors import InputError
 UNUSABLE = 2
 INTERRUPTED = 130
 
-_COMMANDS = {
-    "survey": "Show what each column holds and repeats, and what stands in the way of 1NF.",
-    "repair": "Decide about lists, families, yes/no and computed columns; write a patch.",
-    "keys": "List every minimal unique combination of columns.",
-    "dependencies": "List what determines what, and how strongly the rows speak for it.",
-    "decide": "Answer the few questions about rules that the rows cannot settle.",
-    "arrange": "Show what the design could do otherwise, and record what you wish.",
-    "decompose": "Split the file into third normal form, step by step, with the proof.",
-    "describe": "Record what columns, codes and tables mean, for the data dictionary.",
-    "explain": "Tell why a column lives where it does, or why a rule is believed.",
-    "prove": "Repeat the proof from a folder that decompose wrote, and nothing else.",
-    "load": "Load the tables of such a folder into a database, all or nothing.",
-    "sql": "Write the SQL of such a folder for one kind of database.",
-    "recombine": "Put columns of such a folder side by side again: the query and its rows.",
-    "diagram": "Draw the tables of such a folder, or write them as text for documents.",
-    "dictionary": "Write the data dictionary of such a folder.",
-    "workbook": "Write the tables of such a folder as the sheets of one workbook.",
-    "report": "Write a report on such a folder to pass around, in HTML or Markdown.",
-    "check": "Hold a new file against the design in such a folder, and load what is good.",
-    "connect": "Find which columns of several tables refer to which keys of others.",
-    "review": "Review a design made by hand, or the tables of a database.",
-    "demo": "Write the demo data and its results, and tell the story.",
+_SECTIONS = {
+    "Look at a file": {
+        "survey": "Show what each column holds and repeats, and what stands in the way of 1NF.",
+        "repair": "Decide about lists, families, yes/no and computed columns; write a patch.",
+        "keys": "List every minimal unique combination of columns.",
+        "dependencies": "List what determines what, and how strongly the rows speak for it.",
+        "connect": "Find which columns of several tables refer to which keys of others.",
+    },
+    "Decide and design": {
+        "decide": "Answer the few questions about rules that the rows cannot settle.",
+        "arrange": "Show what the design could do otherwise, and record what you wish.",
+        "describe": "Record what columns, codes and tables mean, for the data dictionary.",
+        "decompose": "Split the file into third normal form, step by step, with the proof.",
+        "explain": "Tell why: a column, a table, a key, a link, a rule, or what was not done.",
+        "review": "Review a design made by hand, or the tables of a database.",
+    },
+    "Work with a folder that decompose wrote": {
+        "prove": "Repeat the proof from the folder, and nothing else.",
+        "load": "Load the tables into a database, all or nothing.",
+        "sql": "Write the SQL for one kind of database.",
+        "recombine": "Put columns side by side again: the query and its rows.",
+        "diagram": "Draw the tables, or write them as text for documents.",
+        "dictionary": "Write the data dictionary.",
+        "workbook": "Write the tables as the sheets of one workbook.",
+        "report": "Write a report to pass around, in HTML or Markdown.",
+        "check": "Hold a new file against the design, and load what is good.",
+    },
+    "Begin": {
+        "demo": "Write the demo data and its results, and tell the story.",
+    },
 }
+_COMMANDS = [name for commands in _SECTIONS.values() for name in commands]
 
 
 class _Commands(click.Group):
@@ -44,7 +53,7 @@ class _Commands(click.Group):
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Return the names in the order of an analyst's work."""
-        return list(_COMMANDS)
+        return _COMMANDS
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         """Import and return a command; None when there is no such command."""
@@ -54,9 +63,10 @@ class _Commands(click.Group):
         return command
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
-        """Write the list of commands without importing any of them."""
-        with formatter.section("Commands"):
-            formatter.write_dl(list(_COMMANDS.items()))
+        """Write the commands, section by section, without importing any of them."""
+        for title, commands in _SECTIONS.items():
+            with formatter.section(title):
+                formatter.write_dl(list(commands.items()))
 
 
 @click.group(
