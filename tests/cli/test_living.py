@@ -54,6 +54,16 @@ def test_sheets_and_database_tables_are_connected(pravix, registers, tmp_path, s
     assert pravix("review", "sqlite:///made.db").status == 0
 
 
+def test_the_files_of_a_folder_are_connected(pravix, registers, tmp_path):
+    (tmp_path / "registers").mkdir()
+    for name in registers:
+        (tmp_path / name).rename(tmp_path / "registers" / name.removeprefix("register_"))
+    (tmp_path / "registers" / "notes.txt").write_text("no table")
+    document = pravix("connect", "registers", "--json").document
+    assert [table["name"] for table in document["tables"]] == ["apiaries", "hives", "inspections", "keepers"]
+    assert len(document["links"]) == 4
+
+
 def test_one_table_has_no_links(pravix, registers):
     done = pravix("connect", registers[0])
     assert done.status == 2

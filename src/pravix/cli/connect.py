@@ -24,7 +24,7 @@ from pravix.wording import counted, joined
 @click.option("--diagram", metavar="FILE", help="Draw the tables and their links into an SVG or PNG file.")
 @json_option
 def command(sources: tuple[str, ...], diagram: str | None, as_json: bool) -> None:
-    """Find the links among several tables: files, the sheets of a workbook, the tables of a database.
+    """Find the links among several tables: files, folders of them, sheets of a workbook, a database.
 
     For each link: how sure it is and why, how many rows refer to one, and which values refer to nothing.
     """

@@ -35,8 +35,10 @@ def command(folder: str | None) -> None:
     analyses = []
 
     def fill(made: Path) -> None:
+        (made / "registers").mkdir()
         for sheet in sheets:
-            (made / sheet.name).write_bytes(sheet.read_bytes())
+            name = sheet.name.replace("register_", "registers/")
+            (made / name).write_bytes(sheet.read_bytes())
         analysis = Analysis(str(made / "deliveries.csv"))
         write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
         document = open_folder(made / "tables").document
@@ -57,7 +59,7 @@ def command(folder: str | None) -> None:
             ["deliveries_rough.csv", "the same deliveries as people typed them"],
             ["deliveries_office.xlsx", "the same as an office's workbook, with titles and totals"],
             ["deliveries_september.csv", "next month's sheet, with twelve things that are not as they were"],
-            ["register_*.csv", "four registers of the co-operative, each a file of its own"],
+            ["registers", "four registers of the co-operative, each a file of its own"],
             ["whiteboard.txt", "relations as somebody wrote them on a whiteboard"],
             ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md"],
             ["tables.svg", "the diagram"],
@@ -75,8 +77,7 @@ def command(folder: str | None) -> None:
         f"pravix prove {path / 'tables'}",
         f"pravix load {path / 'tables'} sqlite:///{path / 'honey.db'}",
         f"pravix check {path / 'tables'} {path / 'deliveries_september.csv'}",
-        f"pravix connect {path / 'register_keepers.csv'} {path / 'register_apiaries.csv'} "
-        f"{path / 'register_hives.csv'} {path / 'register_inspections.csv'}",
+        f"pravix connect {path / 'registers'}",
         f"pravix review {path / 'whiteboard.txt'}",
         f"pravix recombine {path / 'tables'} keeper district --run",
     ):

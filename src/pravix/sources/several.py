@@ -1,4 +1,4 @@
-"""Several tables at once: files, the sheets of a workbook, the tables of a database."""
+"""Several tables at once: files, folders of files, the sheets of a workbook, the tables of a database."""
 
 from __future__ import annotations
 
@@ -14,9 +14,11 @@ from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, filled_sheets
 
+_TABLES = (".csv", ".tsv", ".parquet", ".jsonl", *SUFFIXES)
+
 
 def read_several(sources: Sequence[str]) -> dict[str, Source]:
-    """Read every source: of a workbook each sheet with data, of a database each of its tables.
+    """Read every source: a folder's files, a workbook's sheets with data, a database's tables one by one.
 
     Tables are called after file, sheet or table; a second one of a name gets a number. Raises InputError
     where a source cannot be read.
@@ -30,13 +32,18 @@ def read_several(sources: Sequence[str]) -> dict[str, Source]:
                 free = f"{name}_{number}"
             found[free] = read
     if len(found) < 2:
-        raise InputError("links need at least two tables", "Give several files, a workbook, or a database.")
+        raise InputError(
+            "links need at least two tables", "Give several files, a folder, a workbook, or a database."
+        )
     return found
 
 
 def _read(source: str) -> list[tuple[str, Source]]:
     if is_url(source):
         return [(name, read_source(source, Reading(table=name))) for name in _table_names(source)]
+    if Path(source).is_dir():
+        inside = sorted(path for path in Path(source).iterdir() if path.suffix.lower() in _TABLES)
+        return [found for path in inside for found in _read(str(path))]
     stem = Path(source).name.split(".")[0]
     if source.lower().endswith(SUFFIXES):
         sheets = filled_sheets(source)
