@@ -152,3 +152,15 @@ def test_another_file_is_refused(folder):
         InputError, match=r"x.csv is no file of this design: it lacks delivery_no.* and has 1 column more: c"
     ):
         arrived_rows(folder.document, Relation.from_rows(["driver", "c"], [["a", "b"]]), "x.csv")
+
+
+def test_rows_without_a_key_of_their_own_are_not_loaded(tmp_path):
+    rows = [["Ada", "3"], ["Milo", "4"], ["Ada", "3"]] * 5
+    names = ["keeper", "crates"]
+    made = folder_of(Relation.from_rows(names, rows), tmp_path / "made")
+    assert row_key(made.document) == ("row_no",)
+    new = arrived_rows(made.document, Relation.from_rows(names, [["Pia", "9"], ["Ada", "3"]]), "x")
+    found = findings_of(made.document, stored_rows(made), new)
+    assert [(one.about, one.rows) for one in found] == [(About.KNOWN, (3,))]
+    with pytest.raises(InputError, match="no key of their own"):
+        append_rows(made, f"sqlite:///{tmp_path}/made.db", new[:1])

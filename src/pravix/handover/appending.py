@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pravix.errors import InputError
-from pravix.handover.arrivals import key_columns
+from pravix.handover.arrivals import key_columns, row_key
 from pravix.handover.arrived_rows import ArrivedRow, child_rows
 from pravix.handover.dialects import Database, database
 from pravix.handover.joining import flat_columns, natural_key
@@ -29,6 +29,11 @@ def append_rows(folder: Folder, url: str, rows: Sequence[ArrivedRow]) -> dict[st
     from sqlalchemy import inspect
     from sqlalchemy.exc import SQLAlchemyError
 
+    if not set(row_key(folder.document)) <= _known_columns(folder.document):
+        raise InputError(
+            "the rows of this design have no key of their own, so a new row cannot be told from an old one",
+            "Put both files together and decompose again.",
+        )
     target = connected(url)
     kind = database(target.url.get_backend_name())
     fitted = folder.fitted(kind)
@@ -52,6 +57,12 @@ def append_rows(folder: Folder, url: str, rows: Sequence[ArrivedRow]) -> dict[st
         raise InputError(f"{target.name} refused: {target.reason(error)}", "Nothing was changed.") from None
     finally:
         target.engine.dispose()
+
+
+def _known_columns(document: Mapping[str, Any]) -> set[str]:
+    """Return the columns of the file and those that its repairs make of them."""
+    made = {name for entry in document["rebuild"] for name in entry.get("columns", [])}
+    return {*document["source"]["columns"], *made}
 
 
 class _Adding:
