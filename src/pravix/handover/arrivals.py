@@ -218,7 +218,8 @@ def _cells(document: Mapping[str, Any], new: Sequence[ArrivedRow]) -> list[Findi
         checks = [check for check in table["checks"] if check["made"]]
         for flat, own in ((flat, own) for role in roles for flat, own in flat_columns(table, role).items()):
             column = next(one for one in table["columns"] if one["name"] == own)
-            if flat in told or "repairs" in table:
+            added = bool(new) and flat not in new[0].values
+            if flat in told or "repairs" in table or added:
                 continue
             told.add(flat)
             allowed = [check for check in checks if check["column"] == own]
