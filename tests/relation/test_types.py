@@ -58,3 +58,17 @@ def test_a_few_exceptions_are_named():
 
 def test_a_shape_keeps_what_is_no_letter_or_digit():
     assert shape("K-14 äÖ") == "A-99 aA"
+
+
+@pytest.mark.parametrize(
+    ("texts", "expected"),
+    [
+        (["a1-B2", "c3-D4"], "code a9-A9"),
+        (["a1-B2", "c3-D4x"], "text(6)"),
+        (["a1-bB", "a1b-B"], "text(5)"),
+        (["a1", "1a", "a1"], "text(2)"),
+        (["é1", "ß٣"], "code a9"),
+    ],
+)
+def test_one_shape_is_told_of_all_values_at_once_and_is_still_each_value_s(texts, expected):
+    assert str(column_type(Column.from_texts("any", texts))) == expected

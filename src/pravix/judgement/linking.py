@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import log2
+from weakref import WeakKeyDictionary
 
 from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
 from pravix.discovery.search import discover_keys
@@ -37,6 +38,8 @@ _EACH_ORPHAN_SHARE = -40.0
 _ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
 _GENERIC = IDENTIFIER_WORDS | LABEL_WORDS | _ORDINALS
 _NEVER = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
+
+_SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
 
 
 @dataclass(frozen=True)
@@ -135,10 +138,19 @@ def _luck(here: Column, there: Column) -> float:
     one, other = column_type(here), column_type(there)
     distinct = here.distinct
     if one.kind is Kind.INTEGER and other.kind is Kind.INTEGER:
-        numbers = [int(value) for value in (*here.present_values, *there.present_values)]
-        chance = there.distinct / (max(numbers) - min(numbers) + 1)
+        lows, highs = zip(_span(here), _span(there), strict=True)
+        chance = there.distinct / (max(highs) - min(lows) + 1)
         return min(-log2(min(chance, 1.0)) * distinct, _VALUES_CAP)
     return min(_WORD_BITS * (distinct - 1), _VALUES_CAP)
+
+
+def _span(column: Column) -> tuple[int, int]:
+    """Return the smallest and the largest of a column of whole numbers; worked out once for each column."""
+    found = _SPANS.get(column)
+    if found is None:
+        numbers = [int(value) for value in column.present_values]
+        found = _SPANS[column] = min(numbers), max(numbers)
+    return found
 
 
 def _names(here: str, table: str, there: str, itself: bool) -> float:

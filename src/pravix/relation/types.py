@@ -121,10 +121,20 @@ def _column_type(values: Sequence[str]) -> ColumnType:
 
 def shape(value: str) -> str:
     """Return a value with every capital as A, every small letter as a and every digit as 9."""
-    return "".join(
-        "9" if mark.isdecimal() else "A" if mark.isupper() else "a" if mark.isalpha() else mark
-        for mark in value
-    )
+    return value.translate(_SHAPES)
+
+
+class _Shapes(dict[int, str]):
+    """The mark that stands for each character in a shape, worked out when the character is first met."""
+
+    def __missing__(self, code: int) -> str:
+        mark = chr(code)
+        found = "9" if mark.isdecimal() else "A" if mark.isupper() else "a" if mark.isalpha() else mark
+        self[code] = found
+        return found
+
+
+_SHAPES = _Shapes()
 
 
 _LINES = {
@@ -239,7 +249,8 @@ def _textual(
 
 
 def _same_shape(pattern: str, values: Sequence[str]) -> bool:
-    return all(len(value) == len(pattern) and shape(value) == pattern for value in values)
+    """Whether all values have one shape: told of all at once, as translating one long text is quick."""
+    return set(map(len, values)) == {len(pattern)} and shape("".join(values)) == pattern * len(values)
 
 
 def _is_code(value: str) -> bool:
