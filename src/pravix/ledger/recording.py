@@ -88,9 +88,7 @@ def _set_answer(document: Any, answer: Answer) -> None:
         if known.get("finding") == answer.finding:
             known.update(filled)
             return
-    table = tomlkit.table()
-    table.update(filled)
-    repairs.append(table)
+    _append(repairs, filled)
 
 
 def _set_decision(document: Any, decision: Decision) -> None:
@@ -118,9 +116,7 @@ def _set_decision(document: Any, decision: Decision) -> None:
         known["rule"] = written_dependency(
             sorted(decision.rule.determinant), [rule.dependent for rule in others]
         )
-    table = tomlkit.table()
-    table.update(filled)
-    decisions.append(table)
+    _append(decisions, filled)
 
 
 def _set_arrangement(document: Any, wish: Arrangement) -> None:
@@ -135,9 +131,7 @@ def _set_arrangement(document: Any, wish: Arrangement) -> None:
                 known.remove(key)
             known.update(entry)
             return
-    table = tomlkit.table()
-    table.update(entry)
-    arrangements.append(table)
+    _append(arrangements, entry)
 
 
 def _set_meaning(document: Any, meaning: Meaning) -> None:
@@ -147,9 +141,13 @@ def _set_meaning(document: Any, meaning: Meaning) -> None:
         if tuple(str(known.get(key, "")) for key in ("table", "column", "value")) == meaning.about:
             known["text"] = meaning.text
             return
+    _append(meanings, {key: entry[key] for key in ("table", "column", "value", "text") if key in entry})
+
+
+def _append(entries: AoT, entry: Mapping[str, Any]) -> None:
     table = tomlkit.table()
-    table.update({key: entry[key] for key in ("table", "column", "value", "text") if key in entry})
-    meanings.append(table)
+    table.update(entry)
+    entries.append(table)
 
 
 def _entries(document: Any, kind: str) -> AoT:
