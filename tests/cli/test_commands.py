@@ -254,3 +254,13 @@ def test_text_fits_the_terminal_and_has_no_decoration_in_a_pipe(pravix, sheet, c
         told = pravix(command, sheet, COLUMNS=columns).out
         assert "\x1b" not in told
         assert all(line == line.rstrip() for line in told.splitlines())
+
+
+def test_survey_wraps_a_long_value_rather_than_the_type(pravix, tmp_path):
+    lines = ["hive_of_the_drum,forage,weight_kg"]
+    lines += [f"{number},sweet chestnut of the southern slope,{number}.25" for number in range(10, 40)]
+    (tmp_path / "hives.csv").write_text("\n".join(lines) + "\n")
+    table, _ = pravix("survey", "hives.csv").out.split("Cells: #")
+    rows = [line.split() for line in table.splitlines()]
+    assert [row[1] for row in rows if row[:1] == ["weight_kg"]] == ["decimal(4,2)"]
+    assert [row[1] for row in rows if row[:1] == ["forage"]] == ["text(36)"]

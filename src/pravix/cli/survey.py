@@ -105,7 +105,7 @@ def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[Column
             for found in profiles
         ],
         numbers=["Different", "Blank", "Repeated"],
-        uncut=["Cells", "Most frequent"],
+        uncut=["Cells", *(["Type"] if wide else [])],
     )
     cells = rows * len(profiles)
     repeats = sum(found.repeats for found in profiles)
