@@ -6,6 +6,9 @@ import sqlite3
 from pathlib import Path
 
 import pytest
+from folders import folder_of
+from hypothesis import given
+from hypothesis import strategies as st
 
 import pravix.demo
 from pravix.atomic.answer import Answer
@@ -150,3 +153,20 @@ def test_file_names_are_safe_and_different():
         "__.csv",
     ]
     assert len(file_names(["x" * 300])[0]) < 100
+
+
+@given(
+    st.lists(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\0")), min_size=2, max_size=2))
+)
+def test_cells_are_read_from_the_file_as_they_were_in_the_table(tmp_path_factory, cells):
+    rows = [[str(number), *row] for number, row in enumerate(cells)]
+    relation = Relation.from_rows(["no", "a,b", "c"], rows)
+    path = tmp_path_factory.mktemp("cells") / "made"
+    folder = folder_of(relation, path)
+    by_name = {table["name"]: table for table in folder.tables}
+    for table in designed(
+        Repaired(relation, relation), judge(relation, discover(relation, largest=3))
+    ).tables:
+        wanted = [[cell or None for cell in row] for row in table.rows.rows()]
+        assert list(folder.rows(by_name[table.name])) == wanted
+        assert [list(row.values()) for row in folder.arrow(by_name[table.name]).to_pylist()] == wanted

@@ -11,6 +11,7 @@ import pytest
 from databases import MARIADB, POSTGRES, new_database
 
 from pravix.errors import InputError
+from pravix.handover import sqlite_session
 from pravix.handover.dialects import database
 from pravix.handover.loading import load_folder
 
@@ -77,6 +78,33 @@ def test_a_changed_cell_is_found_by_the_view(rough, tmp_path):
     try:
         file.write_text(text.replace("Kelder", "Kelter"), encoding="utf-8")
         with pytest.raises(InputError, match="does not give back the rows of the file"):
+            load_folder(rough, f"sqlite:///{tmp_path}/made.db")
+    finally:
+        file.write_text(text, encoding="utf-8")
+    assert os.listdir(tmp_path) == []
+
+
+def test_columns_whose_kind_shows_late_are_compared_all_the_same(rough, tmp_path, monkeypatch):
+    """The first batch of the view has one row: some of its cells are blank, others whole numbers by chance."""
+    tried = []
+    hashed = sqlite_session._SQLiteSession._hashed
+
+    def counted(session, view, types, at_once):
+        tried.append(at_once)
+        return hashed(session, view, types, at_once)
+
+    monkeypatch.setattr(sqlite_session._SQLiteSession, "_hashed", counted)
+    monkeypatch.setattr(sqlite_session, "_ROWS_AT_ONCE", 1)
+    loaded = load_folder(rough, f"sqlite:///{tmp_path}/made.db")
+    assert tried == [1, loaded.view_rows]
+
+
+def test_a_row_of_another_width_is_named_and_nothing_is_loaded(rough, tmp_path):
+    file = rough.path / rough.tables[0]["file"]
+    text = file.read_text(encoding="utf-8")
+    try:
+        file.write_text(text + "x\n", encoding="utf-8")
+        with pytest.raises(InputError, match=rf"{file.name}, line {text.count(chr(10)) + 1}: 1 cells where"):
             load_folder(rough, f"sqlite:///{tmp_path}/made.db")
     finally:
         file.write_text(text, encoding="utf-8")

@@ -13,8 +13,8 @@ from pravix.atomic.findings import findings
 from pravix.atomic.repair import repaired
 from pravix.handover.dialects import DATABASES, Number, database
 from pravix.handover.joining import flat_join
-from pravix.handover.loading import load_rows
 from pravix.handover.marks import of_rows
+from pravix.handover.sessions import load_rows
 from pravix.handover.sql import schema_statements
 from pravix.handover.view import flat_query, view_name
 from pravix.relation.relation import Relation

@@ -9,7 +9,6 @@ from pravix.judgement.evidence import gather
 from pravix.judgement.judge import judge
 from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
-from pravix.relation.grouping import Groupings
 from pravix.relation.relation import Column, Relation
 from pravix.theory.closure import implies
 from pravix.theory.dependency import dependency, parse_dependencies
@@ -132,7 +131,7 @@ def test_evidence_counts_the_times_a_value_came_again():
     relation = Relation.from_rows(
         ["drum", "honey"], [["1", "x"], ["1", "x"], ["2", "y"], ["2", "y"], ["2", "y"], ["3", "x"]]
     )
-    evidence = gather(Groupings(relation), rule("drum -> honey"), [])
+    evidence = gather(relation, rule("drum -> honey"), [])
     assert (evidence.observations, evidence.values, evidence.tests) == (6, 3, 3)
     assert evidence.bits == pytest.approx(3.0)
     assert evidence.example in {(2, 3), (4, 5)}
@@ -141,8 +140,8 @@ def test_evidence_counts_the_times_a_value_came_again():
 def test_evidence_for_a_pair_is_what_neither_column_explains_alone():
     lines = [[a, b, a] for a in "xyz" for b in "pq" for _ in range(3)]
     relation = Relation.from_rows(["a", "b", "c"], lines)
-    assert gather(Groupings(relation), rule("a -> c"), []).bits == 12.0
-    assert gather(Groupings(relation), rule("a, b -> c"), []).bits == pytest.approx(0.0)
+    assert gather(relation, rule("a -> c"), []).bits == 12.0
+    assert gather(relation, rule("a, b -> c"), []).bits == pytest.approx(0.0)
 
 
 def test_a_key_with_blanks_does_not_identify_a_row():

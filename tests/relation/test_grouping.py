@@ -1,5 +1,8 @@
 """Grouping: the same groups whichever way they are made, numbered as they appear."""
 
+import gc
+import weakref
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,6 +12,7 @@ from samples import tables
 from pravix.relation.grouping import (
     Groupings,
     blank_in,
+    constant_within,
     distinct_rows,
     first_positions,
     group_numbers,
@@ -48,7 +52,8 @@ def test_groupings_give_what_grouping_anew_gives(relation, data):
     groupings = Groupings(relation)
     wanted = st.frozensets(st.sampled_from(relation.names))
     for columns in data.draw(st.lists(wanted, min_size=1, max_size=6)):
-        expected = groups_by(relation, sorted(columns))
+        codes = [relation.column(name).codes for name in sorted(columns)]
+        expected = group_numbers(codes, relation.row_count)
         assert groupings.of(columns).tolist() == expected.tolist()
         size = len(set(expected.tolist()))
         assert groupings.size(columns) == size
@@ -71,6 +76,30 @@ def test_groupings_forget_what_is_not_asked_for_and_make_it_again(monkeypatch):
         assert groupings.of("AB").tolist() == [0, 1, 2, 0]
         assert groupings.of("C").tolist() == [0, 0, 1, 1]
         assert groupings.of("BC").tolist() == [0, 1, 2, 2]
+
+
+def test_the_groups_of_a_relation_are_shared_and_cannot_be_spoiled():
+    relation = Relation.from_rows("AB", [["1", "x"], ["2", "x"]])
+    groups = groups_by(relation, "AB")
+    assert groups_by(relation, "BA") is groups
+    with pytest.raises(ValueError, match="read-only"):
+        groups[0] = 7
+    gone = weakref.ref(relation)
+    del relation
+    gc.collect()
+    assert gone() is None
+
+
+@given(tables())
+def test_a_key_gives_the_same_distinct_rows_as_all_columns(relation):
+    found = distinct_rows(relation, relation.names, relation.names[:1])
+    assert found.row_numbers.tolist() == distinct_rows(relation, relation.names).row_numbers.tolist()
+    codes = relation.columns[-1].codes
+    by_group = {}
+    for group, code in zip(groups_by(relation, relation.names[:1]).tolist(), codes.tolist(), strict=True):
+        by_group.setdefault(group, set()).add(code)
+    constant = constant_within(groups_by(relation, relation.names[:1]), codes)
+    assert constant is all(len(held) == 1 for held in by_group.values())
 
 
 @pytest.mark.parametrize("size", [0, 1])

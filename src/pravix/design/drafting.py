@@ -68,8 +68,8 @@ def widened(draft: Draft, columns: Collection[str], relation: Relation) -> Draft
 
 
 def _filled(keys: Sequence[tuple[str, ...]], columns: Collection[str], relation: Relation) -> Draft:
-    rows = distinct_rows(relation, in_order(columns, relation.names))
-    return Draft(tuple(keys), rows.take(np.flatnonzero(~blank_in(rows, keys[0]))))
+    rows = distinct_rows(relation, in_order(columns, relation.names), keys[0])
+    return Draft(tuple(keys), rows.without(blank_in(rows, keys[0])))
 
 
 def named_and_linked(

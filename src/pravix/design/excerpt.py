@@ -30,7 +30,7 @@ def excerpt(relation: Relation, step: Step) -> Excerpt:
     n log n in the rows.
     """
     columns = (*step.determinant, *step.moved)
-    stating = relation.take(np.flatnonzero(~blank_in(relation, step.determinant)))
+    stating = relation.without(blank_in(relation, step.determinant))
     if stating.row_count == 0:
         return Excerpt(columns, (), ())
     groups = groups_by(stating, step.determinant)

@@ -97,12 +97,17 @@ def _look_up(table: Table, key: tuple[str, ...], known: dict[str, Codes], row_co
 def compared(relation: Relation, joined: dict[str, Codes]) -> Comparison:
     """Compare joined columns with a relation's rows as multisets.
 
-    A row of the file is missing as often as it occurs there more often than in the join; its last
+    Rows that are equal one by one, in their order, are so as multisets: then nothing is sorted. Else a row of
+    the file is missing as often as it occurs there more often than in the join; its last
     occurrences are named.
     """
     count = len(next(iter(joined.values()))) if joined else 0
     if set(relation.names) - set(joined):
         return Comparison(count, tuple(relation.row_numbers.tolist()), count)
+    if count == relation.row_count and all(
+        np.array_equal(column.codes, joined[column.name]) for column in relation.columns
+    ):
+        return Comparison(count, (), 0)
     both = [np.concatenate((column.codes, joined[column.name])) for column in relation.columns]
     groups = group_numbers([codes + 1 for codes in both], relation.row_count + count)
     here, there = groups[: relation.row_count], groups[relation.row_count :]

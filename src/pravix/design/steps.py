@@ -69,15 +69,14 @@ def _step(
     breaches = [breach_of(Dependency(frozenset(determinant), name), keys) for name in table.described]
     whole = any(set(key) <= closure(determinant, cover) for key in keys)
     graver = [breach for breach in breaches if breach is not Breach.PRIME and not whole]
-    stated = ~blank_in(relation, determinant)
-    stating = relation.take(np.flatnonzero(stated))
+    stating = relation.without(blank_in(relation, determinant))
     return Step(
         determinant=determinant,
         moved=table.described,
         breach=graver[0] if graver else Breach.PRIME,
         from_table=parent,
         to_table=table.name,
-        stored_before=int(stated.sum()),
+        stored_before=stating.row_count,
         stored_now=table.rows.row_count,
         repetition=_repetition(stating, table),
         only=_only_mention(stating, table),

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from pravix.relation.grouping import first_positions, groups_by
+from pravix.relation.grouping import constant_within, first_positions, groups_by, refined
 from pravix.relation.relation import Positions, Relation
 from pravix.theory.dependency import Dependency
 
@@ -19,10 +19,10 @@ def exceptions(relation: Relation, rule: Dependency) -> Positions:
     Of equally frequent values the one that comes first in the group stays. Empty exactly when the rule
     holds in the rows, blanks taken as equal. Linear in the rows once they are grouped.
     """
-    groups = groups_by(relation, sorted(rule.determinant))
-    pairs = groups_by(relation, [*sorted(rule.determinant), rule.dependent])
-    if groups.max(initial=-1) == pairs.max(initial=-1):
+    groups, codes = groups_by(relation, rule.determinant), relation.column(rule.dependent).codes
+    if constant_within(groups, codes):
         return np.empty(0, dtype=np.intp)
+    pairs = refined(groups, codes)
     frequency = np.bincount(pairs)
     group_of = groups[first_positions(pairs)]
     most = np.zeros(int(groups.max()) + 1, dtype=frequency.dtype)

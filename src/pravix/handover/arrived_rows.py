@@ -9,9 +9,9 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.dialects import database
-from pravix.handover.loading import load_rows
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder
+from pravix.handover.sessions import load_rows
 from pravix.handover.sql import schema_statements
 from pravix.handover.view import view_name
 from pravix.relation.relation import Relation

@@ -15,13 +15,16 @@ from dataclasses import dataclass
 from decimal import Decimal
 from hashlib import blake2b
 from itertools import islice
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
 
 from pravix.relation.relation import Column, Relation
+
+if TYPE_CHECKING:
+    import pyarrow
 
 _LANES = 2
 _SEEDS = (0x243F6A8885A308D3, 0x13198A2E03707344)
@@ -93,12 +96,22 @@ class _Numbered(dict[object, int]):
 
 
 class RowHasher:
-    """Hashes batches of rows as a database gives them; a value that came before is not hashed again."""
+    """Hashes batches of rows as a database gives them; a value that came before is not hashed again.
+
+    ``count`` tells how many rows there were.
+    """
 
     def __init__(self, types: Sequence[str]) -> None:
+        self.count = 0
         self._types = types
+        self._total = np.zeros(_LANES, dtype=np.uint64)
         self._known = [_Numbered() for _ in types]
         self._hashes = [np.empty((0, _LANES), dtype=np.uint64) for _ in types]
+
+    @property
+    def mark(self) -> str:
+        """The mark of all rows of the batches."""
+        return _written(self._total)
 
     def hashes(self, rows: Sequence[Sequence[object]]) -> RowHashes:
         """Return the hashes of a batch of rows. Linear in the cells."""
@@ -111,15 +124,31 @@ class RowHasher:
                 new = _of_values(list(islice(known, before, None)), self._types[place])
                 self._hashes[place] = np.concatenate((self._hashes[place], new))
             cells.append(self._hashes[place][codes])
-        return _combined(cells, len(rows))
+        return self._counted(cells, len(rows))
+
+    def hash_columns(self, batch: pyarrow.RecordBatch) -> RowHashes:
+        """Return the hashes of a batch that has its values column by column. Linear in the cells."""
+        cells = map(_of_array, batch.columns, self._types)
+        return self._counted(cells, batch.num_rows)
+
+    def _counted(self, cells: Iterable[Hashes], count: int) -> RowHashes:
+        found = _combined(cells, count)
+        self._total += found.hashes.sum(axis=0, dtype=np.uint64)
+        self.count += count
+        return found
 
 
-def mark_of(batches: Iterable[Sequence[Sequence[object]]], types: Sequence[str]) -> str:
-    """Return the mark of all rows of several batches."""
-    hasher, total = RowHasher(types), np.zeros(_LANES, dtype=np.uint64)
-    for rows in batches:
-        total += hasher.hashes(rows).hashes.sum(axis=0, dtype=np.uint64)
-    return _written(total)
+def _of_array(values: pyarrow.Array, kind: str) -> Hashes:
+    """Return the hashes of an Arrow array: of whole numbers at once, of others once for each value."""
+    import pyarrow
+
+    if kind == "integer" and pyarrow.types.is_int64(values.type):
+        numbers, blank = values.fill_null(0), values.is_null()
+        return _of_bits(numbers.to_numpy(), blank.to_numpy(zero_copy_only=False))
+    coded = values.dictionary_encode()
+    hashes = _of_values([*coded.dictionary.to_pylist(), None], kind)
+    codes: NDArray[np.int32] = coded.indices.fill_null(len(hashes) - 1).to_numpy(zero_copy_only=False)
+    return hashes[codes]
 
 
 def _written(total: NDArray[np.uint64]) -> str:
@@ -129,21 +158,36 @@ def _written(total: NDArray[np.uint64]) -> str:
 def _of_values(values: Sequence[object], kind: str) -> Hashes:
     """Return the hashes of different values: numbers by their bits, texts by BLAKE2."""
     if kind == "integer" or kind.startswith("decimal"):
-        blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
         try:
-            return np.where(blank[:, np.newaxis], _of_texts([""]), _of_numbers(values, kind == "integer"))
+            return _of_bits(*_as_numbers(values, kind == "integer"))
         except (ValueError, OverflowError):
             pass
     return _of_texts([plain(value, kind) for value in values])
 
 
-def _of_numbers(values: Sequence[Any], whole: bool) -> Hashes:
-    """Return the hashes of numbers or of their texts; a blank counts as 0. ValueError for no number."""
-    if whole:
-        bits = np.array([int(value or 0) for value in values], dtype=np.int64).view(np.uint64)
-    else:
-        bits = (np.array([float(value or 0) for value in values]) + 0.0).view(np.uint64)
-    return _stirred(np.column_stack([bits ^ np.uint64(seed) for seed in _SEEDS]))
+def _as_numbers(values: Sequence[Any], whole: bool) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+    """Return numbers or their texts as an array, with which of them are blank. ValueError for no number."""
+    import pyarrow
+
+    blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
+    try:
+        texts = pyarrow.array([value or "0" for value in values], pyarrow.string())
+        found = texts.cast(pyarrow.int64() if whole else pyarrow.float64())
+        return np.frombuffer(found.buffers()[1], np.int64 if whole else np.float64)[: len(found)], blank
+    except (
+        pyarrow.ArrowInvalid,
+        pyarrow.ArrowTypeError,
+    ):  # Not texts, or written as only Python does.
+        kind = int if whole else float
+        return np.array([kind(value or 0) for value in values], np.int64 if whole else np.float64), blank
+
+
+def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
+    """Return the hashes of numbers; minus zero counts as zero, a blank as the empty text."""
+    bits = (numbers + numbers.dtype.type(0)).view(np.uint64)
+    found = _stirred(np.column_stack([bits ^ np.uint64(seed) for seed in _SEEDS]))
+    found[blank] = _of_texts([""])
+    return found
 
 
 def _of_texts(texts: Iterable[str]) -> Hashes:

@@ -16,8 +16,8 @@ from pravix.errors import InputError
 from pravix.handover.dialects import Database, database
 from pravix.handover.fitting import fitted
 from pravix.handover.joining import TableDocument, flat_columns
-from pravix.handover.loading import load_rows
 from pravix.handover.opened import Folder
+from pravix.handover.sessions import load_rows
 from pravix.handover.sql import schema_statements
 from pravix.wording import counted, joined, shortened
 

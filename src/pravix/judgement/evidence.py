@@ -20,7 +20,7 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.relation.grouping import Groupings, Groups, blank_in, first_positions
+from pravix.relation.grouping import Groups, blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
 
@@ -73,7 +73,7 @@ def by_luck(bits: float, looked_at: float) -> float:
     return float(min(1.0, looked_at * 2.0 ** -min(bits, 1000.0)))
 
 
-def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str], needed: float = 0.0) -> Evidence:
+def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed: float = 0.0) -> Evidence:
     """Return the evidence of a relation's rows for a rule that holds in them.
 
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
@@ -82,13 +82,12 @@ def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str], need
     ``needed``, the rest of the count is spared and they are only a bound from above. Linear in the rows
     once they are grouped.
     """
-    relation = groupings.relation
     columns = rule.columns | set(observed)
-    positions = first_positions(groupings.of(columns)) if observed else np.arange(relation.row_count)
+    positions = first_positions(groups_by(relation, columns)) if observed else np.arange(relation.row_count)
     positions = positions[~blank_in(relation, columns)[positions]]
     if len(positions) == 0:
         return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
-    groups = groupings.of(rule.determinant)[positions]
+    groups = groups_by(relation, rule.determinant)[positions]
     first = _first_alike(groups)
     repeated = np.flatnonzero(first != np.arange(len(first)))
     values = len(positions) - len(repeated)
@@ -99,7 +98,7 @@ def gather(groupings: Groupings, rule: Dependency, observed: Sequence[str], need
     for part in _parts(rule.determinant):
         if total < needed:
             break
-        found = _surprise(groupings, part, rule.dependent, positions)[repeated]
+        found = _surprise(relation, part, rule.dependent, positions)[repeated]
         if (told := _told(found, groups[repeated])) < total:
             bits, total = found, told
     best = int(repeated[np.argmax(bits)])
@@ -126,11 +125,11 @@ def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
 
 
 def _surprise(
-    groupings: Groupings, part: frozenset[str], dependent: str, positions: Positions
+    relation: Relation, part: frozenset[str], dependent: str, positions: Positions
 ) -> NDArray[np.float64]:
     """Return, for each position, the bits of its dependent among those that agree with it on ``part``."""
-    groups = groupings.of(part)[positions]
-    agreeing = groupings.of(part | {dependent})[positions]
+    groups = groups_by(relation, part)[positions]
+    agreeing = groups_by(relation, part | {dependent})[positions]
     share = np.bincount(agreeing)[agreeing] / np.bincount(groups)[groups]
     bits: NDArray[np.float64] = -np.log2(share)
     return bits

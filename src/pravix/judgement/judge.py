@@ -158,7 +158,7 @@ def _weighed(
             told = rule, described
             if told not in gathered:
                 observed = in_order(described, relation.names)
-                gathered[told] = gather(order.groupings, rule, observed, needed)
+                gathered[told] = gather(relation, rule, observed, needed)
             evidence = gathered[told]
             columns = len(closure(described, known)) if described else len(relation.names)
             weighing = weigh(

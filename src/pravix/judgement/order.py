@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from pravix.judgement.kinds import Thing
-from pravix.relation.grouping import Groupings
+from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
@@ -30,7 +30,7 @@ class FinestFirst:
     """The order in which rules are judged: determinants with most different values first."""
 
     def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
-        self.groupings = Groupings(relation)
+        self.groupings = groupings_of(relation)
         self.things = things
         self._place = {name: place for place, name in enumerate(relation.names)}
         first: dict[tuple[str, ...], int] = {}

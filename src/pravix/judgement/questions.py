@@ -16,7 +16,7 @@ from pravix.judgement.judge import Judgement, without
 from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.relation.grouping import Groupings
+from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order, written_dependency
@@ -113,7 +113,7 @@ class _Asking:
     def __init__(self, relation: Relation, judgement: Judgement) -> None:
         self._relation = relation
         self._judgement = judgement
-        self._groupings = Groupings(relation)
+        self._groupings = groupings_of(relation)
         self._identifying = {rule.determinant for rule in judgement.trusted}
 
     def about(self, group: Sequence[JudgedRule]) -> Question | None:

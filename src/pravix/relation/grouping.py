@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,14 +62,14 @@ def _dense(keys: NDArray[np.int64]) -> Groups:
     return order[inverse]
 
 
-def groups_by(relation: Relation, names: Iterable[str]) -> Groups:
-    """Return the group of each row of a relation by the columns named."""
-    return group_numbers([relation.column(name).codes for name in names], relation.row_count)
-
-
 def first_positions(groups: Groups) -> Positions:
     """Return, for each group, the position of its first row. Linear: groups are numbered as they appear."""
     return np.flatnonzero(np.diff(np.maximum.accumulate(groups), prepend=-1))
+
+
+def constant_within(groups: Groups, codes: NDArray[np.integer]) -> bool:
+    """Return whether all rows of each group have the same code. Linear."""
+    return bool((codes[first_positions(groups)][groups] == codes).all())
 
 
 class Groupings:
@@ -78,7 +79,8 @@ class Groupings:
     """
 
     def __init__(self, relation: Relation) -> None:
-        self.relation = relation
+        self._columns = {column.name: column.codes for column in relation.columns}
+        self._row_count = relation.row_count
         self._place = {name: place for place, name in enumerate(relation.names)}
         self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
         self._sizes: dict[frozenset[str], int] = {}
@@ -90,8 +92,9 @@ class Groupings:
             self._kept.move_to_end(wanted)
             return self._kept[wanted]
         groups = self._made(wanted)
+        groups.flags.writeable = False
         self._kept[wanted] = groups
-        if len(self._kept) * self.relation.row_count > _KEPT_ENTRIES:
+        if len(self._kept) * self._row_count > _KEPT_ENTRIES:
             self._kept.popitem(last=False)
         return groups
 
@@ -114,18 +117,35 @@ class Groupings:
         """Return the groups, made from those of a part that is kept where there is one."""
         names = sorted(columns, key=self._place.__getitem__)
         if len(names) < 2:
-            return groups_by(self.relation, names)
+            return group_numbers([self._columns[name] for name in names], self._row_count)
         last = next((name for name in names if columns - {name} in self._kept), names[-1])
-        return refined(self.of(columns - {last}), self.relation.column(last).codes)
+        return refined(self.of(columns - {last}), self._columns[last])
 
 
-def distinct_rows(relation: Relation, names: Sequence[str]) -> Relation:
+_SHARED: WeakKeyDictionary[Relation, Groupings] = WeakKeyDictionary()
+
+
+def groupings_of(relation: Relation) -> Groupings:
+    """Return the groupings of a relation, which all who ask for them share."""
+    return _SHARED.setdefault(relation, Groupings(relation))
+
+
+def groups_by(relation: Relation, names: Iterable[str]) -> Groups:
+    """Return the group of each row of a relation by the columns named; not to be written to."""
+    return groupings_of(relation).of(frozenset(names))
+
+
+def distinct_rows(relation: Relation, names: Sequence[str], key: Collection[str] = ()) -> Relation:
     """Return the different combinations of the columns named, in the order of first appearance.
 
-    Each keeps the number of the first row that holds it.
+    Each keeps the number of the first row that holds it. Where some of the columns, a ``key``, are seen to
+    determine the others, the rows are grouped by them alone.
     """
-    positions = first_positions(groups_by(relation, names))
-    return relation.project(names).take(positions)
+    groups = groups_by(relation, key or names)
+    rest = [relation.column(name).codes for name in names if name not in key]
+    if not key or not all(constant_within(groups, codes) for codes in rest):
+        groups = groups_by(relation, names)
+    return relation.project(names).take(first_positions(groups))
 
 
 def blank_in(relation: Relation, names: Iterable[str]) -> NDArray[np.bool_]:

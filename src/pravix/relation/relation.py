@@ -114,6 +114,10 @@ class Relation:
         )
         return Relation(columns, self.row_numbers[positions])
 
+    def without(self, left_out: NDArray[np.bool_]) -> Relation:
+        """Return the other rows: the relation itself where none is left out."""
+        return self.take(np.flatnonzero(~left_out)) if left_out.any() else self
+
     def rows(self) -> list[tuple[str, ...]]:
         """Return every row as a tuple of texts."""
         return list(zip(*(column.texts() for column in self.columns), strict=True))
