@@ -29,7 +29,7 @@ def test_load_into_sqlite_and_look_at_it(pravix, made, tmp_path):
     assert (again.status, again.out) == (2, "")
     assert "already" in again.err
     document = pravix("load", made, "sqlite:///honey.db", "--replace", "--json").document
-    assert document["view_rows"] == 48
+    assert document["views"] == {"flat": 48}
 
 
 def test_sql_for_each_database(pravix, made, tmp_path):

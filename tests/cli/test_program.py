@@ -136,6 +136,7 @@ def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path)
         seen.add(out.exists())
         if out.exists():
             assert {path.name for path in out.iterdir()} == {
+                "README.md",
                 "design.json",
                 "schema.sql",
                 "drum.csv",

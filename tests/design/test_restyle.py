@@ -119,4 +119,4 @@ def test_a_folder_with_a_style_is_proved_and_loaded(tmp_path):
     wishes = Wishes(style="camel", number="plural", surrogates="always")
     folder = folder_of(relation, tmp_path / "made", accepted=['"Keeper No" -> "Keeper Name"'], wishes=wishes)
     assert all(holds for holds, _ in prove_folder(folder.path))
-    assert load_folder(folder, f"sqlite:///{tmp_path}/made.db").view_rows == 60
+    assert load_folder(folder, f"sqlite:///{tmp_path}/made.db").views["flat"] == 60

@@ -20,7 +20,7 @@ from pravix.handover.loading import load_folder
 def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_path):
     folder = request.getfixturevalue(made)
     loaded = load_folder(folder, f"sqlite:///{tmp_path}/made.db")
-    assert loaded.view_rows == folder.document["source"]["rows"]
+    assert loaded.views["flat"] == folder.document["source"]["rows"]
     assert loaded.rows == {table["name"]: table["rows"] for table in folder.fitted(database("sqlite")).tables}
     with sqlite3.connect(tmp_path / "made.db") as made_database:
         assert made_database.execute("PRAGMA foreign_key_check").fetchall() == []
@@ -36,10 +36,10 @@ def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_
 def test_a_server_gives_the_rows_back_and_a_second_load_refuses(made, server, request):
     folder = request.getfixturevalue(made)
     with new_database(server) as url:
-        assert load_folder(folder, url).view_rows == folder.document["source"]["rows"]
+        assert load_folder(folder, url).views["flat"] == folder.document["source"]["rows"]
         with pytest.raises(InputError, match="already"):
             load_folder(folder, url)
-        assert load_folder(folder, url, instead=True).view_rows == folder.document["source"]["rows"]
+        assert load_folder(folder, url, instead=True).views["flat"] == folder.document["source"]["rows"]
 
 
 def test_a_second_load_refuses_politely_and_changes_nothing(rough, tmp_path):
@@ -96,7 +96,7 @@ def test_columns_whose_kind_shows_late_are_compared_all_the_same(rough, tmp_path
     monkeypatch.setattr(sqlite_session._SQLiteSession, "_hashed", counted)
     monkeypatch.setattr(sqlite_session, "_ROWS_AT_ONCE", 1)
     loaded = load_folder(rough, f"sqlite:///{tmp_path}/made.db")
-    assert tried == [1, loaded.view_rows]
+    assert tried == [1, loaded.views["flat"]]
 
 
 def test_a_row_of_another_width_is_named_and_nothing_is_loaded(rough, tmp_path):

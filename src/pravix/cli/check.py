@@ -47,7 +47,7 @@ def command(
     The exit status is 1 where anything is found. Rows without a finding are good; those that are there
     already are neither loaded nor kept.
     """
-    opened = open_folder(Path(folder))
+    opened = open_folder(Path(folder)).of_one_source()
     read = read_source(source, reading)
     new = arrived_rows(opened.document, read.relation, read.account.name)
     stored = stored_rows(opened)

@@ -7,38 +7,71 @@ from typing import Any
 
 import click
 
+from pravix.assembly import Assembly, Claims
+from pravix.cli.analysis import Analysis
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
+from pravix.cli.story import referred
+from pravix.design.joint import Joint
+from pravix.design.joint_telling import remarks_told
 from pravix.discovery.inclusions import Columns
 from pravix.handover.connections import connections_document
 from pravix.handover.diagram import write_diagram
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
 from pravix.relation.relation import Relation
-from pravix.sources.several import read_several
 from pravix.wording import counted, joined
 
 
 @click.command("connect")
 @click.argument("sources", metavar="SOURCE...", nargs=-1, required=True)
 @click.option("--diagram", metavar="FILE", help="Draw the tables and their links into an SVG or PNG file.")
+@click.option("--out", metavar="DIR", help="Decompose each and write one design for all into DIR.")
 @json_option
-def command(sources: tuple[str, ...], diagram: str | None, as_json: bool) -> None:
+def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_json: bool) -> None:
     """Find the links among several tables: files, folders of them, sheets of a workbook, a database.
 
     For each link: how sure it is and why, how many rows refer to one, and which values refer to nothing.
+    With --out, tables that hold one kind of thing are merged in one design for all; what a file says stays
+    as it is, and the rows of each file are proved to come back.
     """
-    read = read_several(sources)
-    relations = {name: source.relation for name, source in read.items()}
+    assembly = Assembly.of(sources, Analysis)
+    relations = assembly.relations
     found = linked(relations)
     remarks = link_remarks(relations, found)
     document = connections_document(relations, found, remarks)
     if diagram is not None:
         write_diagram(document, diagram)
+    files, claims = assembly.write(out) if out is not None else ([], [])
     if as_json:
-        print_json(document)
-    else:
-        _show(Screen(), relations, found, remarks, document)
+        proof = [{"holds": holds, "claim": told} for holds, told in claims]
+        print_json(document | ({"written": files, "proof": proof} if out is not None else {}))
+        return
+    screen = Screen()
+    _show(screen, relations, found, remarks, document)
+    if out is not None:
+        _show_design(screen, assembly.design, claims)
+        screen.heading("Written")
+        screen.line(f"{out}: {', '.join(files)}", indent=2)
+
+
+def _show_design(screen: Screen, joint: Joint, claims: Claims) -> None:
+    screen.heading("One design for all")
+    rows = []
+    for table in joint.tables:
+        refers = ", ".join(map(referred, table.foreign_keys))
+        key, others = ", ".join(table.primary_key), ", ".join(table.described)
+        sources = ", ".join(joint.sources_of(table.name))
+        rows.append([table.name, f"{table.rows.row_count:,}", key, others, refers, sources])
+    screen.table(["Table", "Rows", "Primary key", "Other columns", "Refers to", "From"], rows, ["Rows"])
+    told = remarks_told(joint)
+    if told:
+        screen.heading("Merged and linked")
+    for _, _, text in told:
+        screen.line(text, indent=2, mark="- ")
+    screen.heading("Proof")
+    for holds, text in claims:
+        screen.check(holds, text)
 
 
 def _show(

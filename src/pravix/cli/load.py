@@ -31,13 +31,8 @@ def command(folder: str, url: str, instead: bool, as_json: bool) -> None:
     with Progress() as progress:
         loaded = load_folder(opened, url, instead, progress)
     if as_json:
-        told = {
-            "where": loaded.where,
-            "tables": loaded.rows,
-            "view": loaded.view,
-            "view_rows": loaded.view_rows,
-        }
-        print_json({"format": "pravix.loaded", "version": 1, **told})
+        told = {"where": loaded.where, "tables": loaded.rows, "views": loaded.views}
+        print_json({"format": "pravix.loaded", "version": 2, **told})
     else:
         _show(Screen(), loaded, url)
 
@@ -47,9 +42,8 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
     screen.line()
     tables = counted(len(loaded.rows), "table")
     screen.check(True, f"{tables} loaded into {loaded.where}, all constraints on.")
-    screen.check(
-        True, f"The view {loaded.view} gives exactly the {counted(loaded.view_rows, 'row')} of the file."
-    )
+    for view, rows in loaded.views.items():
+        screen.check(True, f"The view {view} gives exactly the {counted(rows, 'row')} of the file.")
     screen.line()
     screen.line(f"To look at it: {_look(loaded, url)}")
 
@@ -57,7 +51,7 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
 def _look(loaded: Loaded, url: str) -> str:
     """Return the command of the database's own client; the password is left out."""
     address = make_url(url)
-    query = f"SELECT * FROM {loaded.view} LIMIT 10"
+    query = f"SELECT * FROM {next(iter(loaded.views))} LIMIT 10"
     if address.get_backend_name() == "sqlite":
         return f"sqlite3 -header -column {shlex.quote(address.database or '')} {shlex.quote(query)}"
     if address.get_backend_name() == "postgresql":

@@ -28,8 +28,9 @@ def command(folder: str, name: str, rows: bool, out: str | None) -> None:
     opened = open_folder(Path(folder)).fitted(wanted)
     statements: Iterator[str] = iter(schema_statements(opened.document, wanted))
     if rows:
-        *tables, view = statements
-        statements = chain(tables, insert_statements(opened, wanted), [view])
+        made = list(statements)
+        tables = [text for text in made if not text.startswith("CREATE VIEW")]
+        statements = chain(tables, insert_statements(opened, wanted), made[len(tables) :])
     lines = script(statements, wanted)
     if out is None:
         sys.stdout.writelines(lines)

@@ -75,7 +75,7 @@ def show_tables(screen: Screen, design: Design) -> None:
                 f"{one.saves:,}" if one.saves else "",
                 ", ".join(one.table.primary_key),
                 ", ".join(one.table.described),
-                ", ".join(_referred(link) for link in one.table.foreign_keys),
+                ", ".join(referred(link) for link in one.table.foreign_keys),
                 one.table.form.value,
             ]
             for one in account.tables
@@ -89,7 +89,8 @@ def show_tables(screen: Screen, design: Design) -> None:
         screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
 
 
-def _referred(link: ForeignKey) -> str:
+def referred(link: ForeignKey) -> str:
+    """Return the table that a link refers to, with the role."""
     return f"{link.table} ({link.role})" if link.role else link.table
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from functools import cache, partial
 from typing import Any
@@ -27,13 +27,20 @@ def restyled(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str])
     """
     names = _table_names(tables, wishes, reserved)
     columns = {table.name: _column_names(table, wishes.style, reserved) for table in tables}
+    return renamed(tables, names, columns)
+
+
+def renamed(
+    tables: Sequence[Table], names: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]
+) -> tuple[Table, ...]:
+    """Return the tables under other names, and their columns, given by table, as well; without checks."""
     return tuple(_renamed(table, names, columns) for table in tables)
 
 
 def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str]) -> dict[str, str]:
     names: dict[str, str] = {}
     for table in tables:
-        wish = wishes.about("name", _identifying(table))
+        wish = wishes.about("name", identifying(table))
         if wish is not None:
             name = wish.name
         else:
@@ -44,7 +51,7 @@ def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[s
     return names
 
 
-def _identifying(table: Table) -> frozenset[str]:
+def identifying(table: Table) -> frozenset[str]:
     """Return the flat columns of the natural key, in the first role where there are several."""
     flat: dict[str, str] = {}
     for column, name in table.flat_names.items():
@@ -104,7 +111,7 @@ def _engine() -> Any:
     return inflect.engine()
 
 
-def _renamed(table: Table, names: dict[str, str], columns: dict[str, dict[str, str]]) -> Table:
+def _renamed(table: Table, names: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]) -> Table:
     own = columns[table.name]
     rename: Callable[[Sequence[str]], tuple[str, ...]] = partial(_all_renamed, own)
 
@@ -131,7 +138,7 @@ def _renamed(table: Table, names: dict[str, str], columns: dict[str, dict[str, s
     )
 
 
-def _all_renamed(names: dict[str, str], columns: Sequence[str]) -> tuple[str, ...]:
+def _all_renamed(names: Mapping[str, str], columns: Sequence[str]) -> tuple[str, ...]:
     return tuple(names[column] for column in columns)
 
 

@@ -74,8 +74,8 @@ def _values(table: Mapping[str, Any], column: Mapping[str, Any]) -> str:
 
 def _origin(table: Mapping[str, Any], column: Mapping[str, Any]) -> str:
     roles = [one["columns"][column["name"]] for one in table.get("roles", [])]
-    if roles:
-        return joined(roles)
+    if found := column.get("origins") or roles:
+        return joined(found)
     if column["source"] is not None:
         return str(column["source"])
     return str(column.get("stands_for", column["name"]) or "added")

@@ -59,7 +59,7 @@ def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[st
         "complete": design.searched_to is None,
         **({} if design.searched_to is None else {"searched_to": design.searched_to}),
         "main": design.main,
-        "tables": [_table(table, design.tables, meanings) for table in design.tables],
+        "tables": [table_document(table, design.tables, meanings) for table in design.tables],
         "dependencies": [
             {
                 "determinant": in_order(rule.determinant, tuple(dict.fromkeys((*header, *design.row_key)))),
@@ -140,7 +140,8 @@ def _rows_mark(design: Design) -> dict[str, Any]:
     return {"columns": columns, "mark": hashes.mark, "block_rows": size, "blocks": hashes.blocks(size)}
 
 
-def _table(table: Table, tables: Sequence[Table], meanings: Sequence[Meaning]) -> dict[str, Any]:
+def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Meaning]) -> dict[str, Any]:
+    """Return a table of a design, its links told in both directions, with what the meanings say of it."""
     document = {
         "name": table.name,
         "columns": [

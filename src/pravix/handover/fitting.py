@@ -21,6 +21,22 @@ def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
         table["name"]: _names([column["name"] for column in table["columns"]], database)
         for table in document["tables"]
     }
+    if "parts" not in document:
+        return _fitted(document, tables, columns, database)
+    return {
+        **document,
+        "tables": [_table(table, tables, columns) for table in document["tables"]],
+        "parts": {name: _fitted(part, tables, columns, database) for name, part in document["parts"].items()},
+    }
+
+
+def _fitted(
+    document: Mapping[str, Any],
+    tables: Mapping[str, str],
+    columns: Mapping[str, Mapping[str, str]],
+    database: Database,
+) -> dict[str, Any]:
+    """Return the design of one source with other names for the tables and, in each, for its columns."""
     needed = [name for entry in document["rebuild"] for name in entry.get("columns", [])]
     view = _names(dict.fromkeys([*document["source"]["columns"], *needed]), database)
     return {

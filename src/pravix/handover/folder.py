@@ -48,15 +48,29 @@ def write_design(
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
-    names = file_names([table.name for table in design.tables])
     document = design_document(design, meanings)
     if findings is not None:
         document["findings"] = dict(findings)
-    for table, name in zip(document["tables"], names, strict=True):
-        table["file"] = name
+    return write_folder(document, design.tables, path, safe_cells)
+
+
+def write_folder(
+    document: dict[str, Any],
+    tables: Sequence[Table],
+    path: str,
+    safe_cells: bool = False,
+    check: Callable[[Path], None] | None = None,
+) -> list[str]:
+    """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does.
+
+    ``check`` looks at the folder before it gets its name; what it raises leaves everything as it was.
+    """
+    names = file_names([table.name for table in tables])
+    for entry, name in zip(document["tables"], names, strict=True):
+        entry["file"] = name
 
     def fill(folder: Path) -> None:
-        for table, name in zip(design.tables, names, strict=True):
+        for table, name in zip(tables, names, strict=True):
             write_table(table, folder / name, safe_cells)
         sqlite = database("sqlite")
         statements = script(schema_statements(fitted(document, sqlite), sqlite), sqlite)
@@ -64,6 +78,8 @@ def write_design(
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
         (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
+        if check is not None:
+            check(folder)
 
     replace_folder(Path(path), fill, _known_files)
     return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]

@@ -6,24 +6,19 @@ from collections.abc import Mapping
 from typing import Any
 
 from pravix.handover.dictionary import marked
-from pravix.handover.view import view_name
+from pravix.handover.view import views
 from pravix.wording import counted, joined
 
 
 def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
     """Return the README: what each file is, what each table holds, and how to use them."""
-    source = document["source"]
-    size = f"{counted(source['rows'], 'row')} and {counted(len(source['columns']), 'column')}"
     lines = [
-        "# Tables made from one flat file",
-        "",
-        f"A file of {size} was split into {counted(len(document['tables']), 'table')}, so that every fact is",
-        "stored once. Put together again, they give exactly the rows of the file.",
+        *_begun(document),
         "",
         "| File | What it is |",
         "| --- | --- |",
         *(f"| {marked(table['file'])} | {_told(table)} |" for table in document["tables"]),
-        f"| schema.sql | what creates these tables in SQLite, and the view {view_name(document)} |",
+        f"| schema.sql | what creates these tables in SQLite, and {_views(document)} |",
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
         "| README.md | this page |",
         "",
@@ -47,6 +42,35 @@ def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
             "",
         ]
     )
+
+
+def _begun(document: Mapping[str, Any]) -> list[str]:
+    """Return the heading and what the tables were made from."""
+    tables = counted(len(document["tables"]), "table")
+    if "parts" not in document:
+        source = document["source"]
+        size = f"{counted(source['rows'], 'row')} and {counted(len(source['columns']), 'column')}"
+        return [
+            "# Tables made from one flat file",
+            "",
+            f"A file of {size} was split into {tables}, so that every fact is",
+            "stored once. Put together again, they give exactly the rows of the file.",
+        ]
+    sources = [
+        f"{marked(name)} ({counted(part['source']['rows'], 'row')})"
+        for name, part in document["parts"].items()
+    ]
+    return [
+        "# Tables made from several files",
+        "",
+        f"{joined(sources)} became {tables},",
+        "so that every fact is stored once. Put together again, they give exactly the rows of each file.",
+    ]
+
+
+def _views(document: Mapping[str, Any]) -> str:
+    names = list(views(document))
+    return f"the view {names[0]}" if len(names) == 1 else f"the views {joined(names)}"
 
 
 def _told(table: Mapping[str, Any]) -> str:

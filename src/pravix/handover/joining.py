@@ -62,6 +62,12 @@ class FlatJoin:
         return "\n  ".join(parts)
 
 
+def parts(document: Mapping[str, Any]) -> Mapping[str, Mapping[str, Any]]:
+    """Return the design of each source by its name; a design for one source is its own, without a name."""
+    found: Mapping[str, Mapping[str, Any]] = document.get("parts", {"": document})
+    return found
+
+
 def flat_columns(table: TableDocument, role: str = "") -> dict[str, str]:
     """Return, for each flat column that a table gives in a role, its own column."""
     roles = {one["role"]: one["columns"] for one in table.get("roles", [])}

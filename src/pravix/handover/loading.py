@@ -10,25 +10,24 @@ from pravix.handover.opened import Folder
 from pravix.handover.sessions import Progress, RefusedError, Session, server_session
 from pravix.handover.sql import SERIES, schema_statements
 from pravix.handover.sqlite_session import sqlite_session
-from pravix.handover.view import view_name
+from pravix.handover.view import views
 from pravix.sources.connecting import connected
 from pravix.wording import joined, shortened
 
 
 @dataclass(frozen=True)
 class Loaded:
-    """What was loaded: the rows of each table, and the name and the rows of the flat view."""
+    """What was loaded: the rows of each table, and those of each view of flat rows."""
 
     where: str
     rows: dict[str, int]
-    view: str
-    view_rows: int
+    views: dict[str, int]
 
 
 def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progress | None = None) -> Loaded:
     """Create the tables of a folder in a database, load their rows, and check what is there.
 
-    Everything happens in one transaction. Counts, references and the flat view are checked. Tables or a view
+    Everything happens in one transaction. Counts, references and the flat views are checked. Tables or a view
     of these names that are there already are an error, unless they are replaced (``instead``). A new SQLite
     file gets its name when it is complete. Raises InputError, with nothing changed, where the database
     refuses or a check fails.
@@ -49,32 +48,33 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
             for statement in statements:  # Indexes are made faster when the rows are in.
                 if statement not in first:
                     session.execute(statement)
-            view_rows = _check(session, folder, counts, kind)
+            checked = _check(session, folder, counts, kind)
     except RefusedError as refused:
         raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
-    return Loaded(target.name, counts, view_name(folder.document), view_rows)
+    return Loaded(target.name, counts, checked)
 
 
 def _make_room(session: Session, folder: Folder, where: str, kind: Database, instead: bool) -> None:
-    view = view_name(folder.document)
+    flat = views(folder.document)
     names = [table["name"] for table in folder.tables]
     there = {name.lower() for name in session.names()}
-    taken = [name for name in (*names, view) if name.lower() in there]
+    taken = [name for name in (*names, *flat) if name.lower() in there]
     if taken and not instead:
         raise InputError(
             f"{where} has {joined([shortened(name) for name in taken])} already",
             "Load into another database, or replace them: --replace.",
         )
     if taken:
-        session.execute(f"DROP VIEW IF EXISTS {kind.quoted(view)}")
+        for view in flat:
+            session.execute(f"DROP VIEW IF EXISTS {kind.quoted(view)}")
         for name in reversed(names):
             session.execute(f"DROP TABLE IF EXISTS {kind.quoted(name)}")
         if kind.name == "postgresql":
             session.execute(f"DROP SEQUENCE IF EXISTS {SERIES}")
 
 
-def _check(session: Session, folder: Folder, counts: dict[str, int], kind: Database) -> int:
-    """Check the counts, the references and the flat view in the database; return the view's rows."""
+def _check(session: Session, folder: Folder, counts: dict[str, int], kind: Database) -> dict[str, int]:
+    """Check the counts, the references and the flat views in the database; return the views' rows."""
     for table in folder.tables:
         found = session.count(kind.quoted(table["name"]))
         if found != counts[table["name"]] or found != table["rows"]:
@@ -83,11 +83,13 @@ def _check(session: Session, folder: Folder, counts: dict[str, int], kind: Datab
             )
     if session.has_orphans():
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
-    source, flat = folder.document["source"], folder.document["flat"]
-    view = kind.quoted(view_name(folder.document))
-    if session.mark(view, flat["types"]) != (flat["mark"], source["rows"]):
-        raise InputError(
-            f"the view {view} does not give back the rows of the file",
-            "Nothing was changed. See: pravix prove",
-        )
-    return int(source["rows"])
+    given = {}
+    for name, part in views(folder.document).items():
+        given[name] = int(part["source"]["rows"])
+        view, flat = kind.quoted(name), part["flat"]
+        if session.mark(view, flat["types"]) != (flat["mark"], given[name]):
+            raise InputError(
+                f"the view {view} does not give back the rows of the file",
+                "Nothing was changed. See: pravix prove",
+            )
+    return given

@@ -33,6 +33,15 @@ class Folder:
         tables: list[dict[str, Any]] = self.document["tables"]
         return tables
 
+    def of_one_source(self) -> Folder:
+        """Return the folder; InputError where it holds one design for several sources."""
+        if "parts" in self.document:
+            raise InputError(
+                f"{self.path} holds one design for several files",
+                "Give the folder of the design of one: pravix decompose FILE --out DIR",
+            )
+        return self
+
     def fitted(self, database: Database) -> Folder:
         """Return the folder with names that fit a database."""
         return replace(self, document=fitted(self.document, database))
@@ -108,7 +117,8 @@ def open_folder(path: str | Path) -> Folder:
         ) from None
     if not isinstance(document, dict) or document.get("format") != "pravix.design":
         raise InputError(f"{DESIGN_FILE} in {folder} is no design", "Write the folder again.")
-    lacking = [key for key in ("tables", "main", "source", "rebuild") if key not in document]
+    needed = ("tables",) if "parts" in document else ("tables", "main", "source", "rebuild")
+    lacking = [key for key in needed if key not in document]
     if lacking:
         raise InputError(f"{DESIGN_FILE} in {folder} lacks {joined(lacking)}", "Write the folder again.")
     return Folder(folder, document)

@@ -10,7 +10,7 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover import dialects
-from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key
+from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key, parts
 from pravix.handover.marks import of_rows, plain
 from pravix.handover.opened import open_folder
 from pravix.theory.decomposition import is_lossless, lost_dependencies
@@ -36,9 +36,12 @@ def prove_folder(folder: Path) -> list[Claim]:
         database.executescript((folder / "schema.sql").read_text(encoding="utf-8"))
         broken = [text for table in tables for text in _load(database, folder, table)]
         claims = [(not broken, _constraints_told(broken, tables))]
-        main = next(table for table in tables if table["name"] == document["main"])
-        claims.append(_rejoined(database, document, _lines(folder, main)))
-        return [*claims, *_by_algebra(document)]
+        for source, part in parts(document).items():
+            main = next(table for table in tables if table["name"] == _main(part)["name"])
+            holds, told = _rejoined(database, part, main["file"], _lines(folder, main, _main(part)))
+            claims.append((holds, _said_of(source, told)))
+        algebra = {source: _by_algebra(part) for source, part in parts(document).items()}
+        return [*claims, *_together(algebra), *_merged_forms(document)]
     except (KeyError, TypeError) as error:
         raise InputError(f"design.json in {folder} lacks {error}", "Write the folder again.") from None
     except (OSError, UnicodeDecodeError, sqlite3.Error) as error:
@@ -80,21 +83,61 @@ def _key(table: Mapping[str, Any], cells: Sequence[object]) -> tuple[str, ...]:
     return tuple(plain(cell, kind) for cell, kind in zip(cells, kinds, strict=False))
 
 
-def _lines(folder: Path, table: Mapping[str, Any]) -> dict[tuple[str, ...], int]:
-    """Return the line in the table's file of each primary key."""
-    places = [_names(table).index(name) for name in table["primary_key"]]
+def _main(document: Mapping[str, Any]) -> Mapping[str, Any]:
+    found: Mapping[str, Any] = next(one for one in document["tables"] if one["name"] == document["main"])
+    return found
+
+
+def _said_of(source: str, claim: str) -> str:
+    return f"{source}: {claim}" if source else claim
+
+
+def _together(algebra: Mapping[str, Sequence[Claim]]) -> list[Claim]:
+    """Return the claims about several sources, those that hold for all of them once."""
+    found: list[Claim] = []
+    for claims in zip(*algebra.values(), strict=True):
+        if all(holds for holds, _ in claims) and len({told for _, told in claims}) == 1:
+            sources = f"each of the {len(claims)} sources" if len(claims) > 1 else ""
+            found.append((True, _said_of(sources, claims[0][1])))
+        else:
+            pairs = zip(algebra, claims, strict=True)
+            found += [(holds, _said_of(source, told)) for source, (holds, told) in pairs]
+    return found
+
+
+def _merged_forms(document: Mapping[str, Any]) -> list[Claim]:
+    """Return whether the merged tables of a design for several sources are in third normal form."""
+    columns = {table["name"]: _names(table) for table in document["tables"]}
+    low = []
+    for name, rules in document.get("rules", {}).items():
+        known = [Dependency(frozenset(rule["determinant"]), rule["dependent"]) for rule in rules]
+        if not normal_form(columns[name], known).form.third:
+            low.append(name)
+    if not document.get("rules"):
+        return []
+    return [
+        (not low, f"Not in 3NF: {joined(low)}." if low else "The merged tables are in third normal form.")
+    ]
+
+
+def _lines(folder: Path, table: Mapping[str, Any], main: Mapping[str, Any]) -> dict[tuple[str, ...], int]:
+    """Return the line in a table's file of each primary key of the main table that it holds."""
+    places = [_names(table).index(name) for name in main["primary_key"]]
     with (folder / table["file"]).open(encoding="utf-8", newline="") as file:
         reader = csv.reader(file)
         next(reader, None)
-        return {_key(table, [row[place] for place in places]): reader.line_num for row in reader}
+        return {_key(main, [row[place] for place in places]): reader.line_num for row in reader}
 
 
 def _rejoined(
-    database: sqlite3.Connection, document: Mapping[str, Any], lines: Mapping[tuple[str, ...], int]
+    database: sqlite3.Connection,
+    document: Mapping[str, Any],
+    file: str,
+    lines: Mapping[tuple[str, ...], int],
 ) -> Claim:
-    """Join the tables back in the database and compare the rows with the mark of the file's.
+    """Join the tables back in the database and compare the rows with the mark of the source's.
 
-    ``lines`` tells the line of each row of the main table in its file.
+    ``lines`` tells the line of each row of the main table in its ``file``.
     """
     wanted = document["rows_mark"]
     join = flat_join(document)
@@ -103,7 +146,7 @@ def _rejoined(
         return False, f"No table gives back {joined([shortened(name) for name in lacking])}."
     chosen = [join.places[name] for name in wanted["columns"]]
     columns = ", ".join(f"{place.alias}.{_quoted(place.column)}" for place in chosen) or "1"
-    main = next(table for table in document["tables"] if table["name"] == document["main"])
+    main = _main(document)
     key = [f"t0.{_quoted(name)}" for name in main["primary_key"]]
     found_rows = database.execute(
         f"SELECT {', '.join([*key, columns])} FROM {join.from_clause(_quoted)}"
@@ -121,7 +164,7 @@ def _rejoined(
     had = f"but the file had {document['source']['rows']:,}"
     if len(rows) == document["source"]["rows"]:
         had = "but not to those of the file"
-    at = f"line {rows[line][0]} of {main['file']}" if line < len(rows) else f"the end of {main['file']}"
+    at = f"line {rows[line][0]} of {file}" if line < len(rows) else f"the end of {file}"
     return False, f"The tables join to {count}, {had}: the first that differs is {at}."
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from pravix.errors import InputError
 from pravix.handover.dialects import Database, database
 from pravix.handover.fitting import fitted
-from pravix.handover.joining import TableDocument, flat_columns
+from pravix.handover.joining import TableDocument, flat_columns, parts
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import load_rows
 from pravix.handover.sql import schema_statements
@@ -99,9 +99,10 @@ def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
                     found.append((own in referring, (table["name"], role), own, flat))
         added = {entry["name"] for entry in table["columns"]} - set(flat_columns(table).values())
         for own in added if not table.get("roles") else ():
-            if column == f"{table['name']}.{own}":
-                found.append((own in referring, (table["name"], ""), own, own))
-    built = next((entry for entry in document["rebuild"] if entry["column"] == column), None)
+            if column in (f"{table['name']}.{own}", own if "parts" in document else None):
+                found.append((own in referring, (table["name"], ""), own, f"{table['name']}.{own}"))
+    rebuild = [entry for part in parts(document).values() for entry in part["rebuild"]]
+    built = next((entry for entry in rebuild if entry["column"] == column), None)
     if not found and built is not None:
         made_of = joined(built["columns"]) if "columns" in built else f"{built['table']}.{built['fact']}"
         raise InputError(
@@ -109,12 +110,17 @@ def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
             "Ask for that, or take it from the view of the flat rows.",
         )
     if not found:
-        known = joined([shortened(name) for name in document["source"]["columns"][:30]])
-        raise InputError(f"no table has a column {shortened(column)}", f"The columns of the file: {known}.")
+        columns = (
+            [f"{table['name']}.{one['name']}" for table in document["tables"] for one in table["columns"]]
+            if "parts" in document
+            else document["source"]["columns"]
+        )
+        known = joined([shortened(name) for name in columns[:30]])
+        raise InputError(f"no table has a column {shortened(column)}", f"Known are {known}.")
     best = [one for one in found if one[0] == min(found)[0]]
     flats = list(dict.fromkeys(flat for *_, flat in best))
     if len(flats) > 1:
-        raise InputError(f"{column} stands in several roles", f"Which do you mean: {joined(flats, 'or')}?")
+        raise InputError(f"{column} stands in several places", f"Which do you mean: {joined(flats, 'or')}?")
     return best[0][1], best[0][2]
 
 
@@ -139,11 +145,11 @@ def _tree(nodes: Sequence[_Node], joins: Sequence[_Join]) -> list[_Join]:
         return []
     graph = networkx.Graph()
     graph.add_nodes_from(nodes)
+    between: dict[frozenset[_Node], list[_Join]] = {}
     for join in joins:
+        between.setdefault(frozenset((join.source, join.target)), []).append(join)
         graph.add_edge(join.source, join.target, join=join)
-    if not networkx.is_connected(graph.subgraph(_reachable(graph, nodes[0]))) or any(
-        not networkx.has_path(graph, nodes[0], node) for node in nodes
-    ):
+    if any(not networkx.has_path(graph, nodes[0], node) for node in nodes):
         apart = joined([name for name, _ in nodes])
         raise InputError(f"nothing joins {apart}", "Choose columns of tables that refer to each other.")
     for one in nodes:
@@ -151,14 +157,20 @@ def _tree(nodes: Sequence[_Node], joins: Sequence[_Join]) -> list[_Join]:
             if one < other:
                 _check_one_path(graph, one, other)
     tree = networkx.algorithms.approximation.steiner_tree(graph, nodes, method="mehlhorn")
-    return [data["join"] for _, _, data in tree.edges(data=True)]
+    chosen = [data["join"] for _, _, data in tree.edges(data=True)]
+    for join in chosen:
+        _check_one_reference(between[frozenset((join.source, join.target))])
+    return chosen
 
 
-def _reachable(graph: Any, node: _Node) -> set[_Node]:
-    import networkx
-
-    found: set[_Node] = networkx.node_connected_component(graph, node)
-    return found
+def _check_one_reference(joins: Sequence[_Join]) -> None:
+    """Raise InputError where several references lead from one table to the other."""
+    if len(joins) > 1:
+        ways = joined([", ".join(here for here, _ in join.pairs) for join in joins], "or by")
+        raise InputError(
+            f"{_named(joins[0].source)} and {_named(joins[0].target)} are joined in several ways: by {ways}",
+            "Take the view of the flat rows, which has all of them.",
+        )
 
 
 def _check_one_path(graph: Any, one: _Node, other: _Node) -> None:

@@ -16,6 +16,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 from pravix.handover.diagram import write_diagram
 from pravix.handover.diagram_text import relations_html
 from pravix.handover.dictionary import HEADINGS, as_markdown, entries, marked
+from pravix.handover.joint import told_together
 from pravix.wording import counted
 
 _PARTS = (
@@ -31,6 +32,7 @@ _PARTS = (
 
 def report_html(document: Mapping[str, Any], name: str) -> str:
     """Return the report on a design as one HTML page; ``name`` is what it is about."""
+    document = _whole(document)
     parts = [part for part in _PARTS if part[0] != "evidence" or document.get("findings")]
     return _rendered(
         "report.html.j2",
@@ -47,9 +49,14 @@ def report_html(document: Mapping[str, Any], name: str) -> str:
 
 def report_markdown(document: Mapping[str, Any], name: str) -> str:
     """Return the report as Markdown."""
+    document = _whole(document)
     dictionary = as_markdown(document).replace("\n## ", "\n### ").replace("# Data", "## Data", 1)
     design = {"findings": None, **document}
     return _rendered("report.md.j2", False, design=design, name=marked(name), dictionary_text=dictionary)
+
+
+def _whole(document: Mapping[str, Any]) -> Mapping[str, Any]:
+    return told_together(document) if "parts" in document else document
 
 
 def _rendered(template: str, escape: bool, **values: Any) -> str:

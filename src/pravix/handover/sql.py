@@ -35,7 +35,7 @@ from sqlalchemy.sql.elements import quoted_name
 from pravix.handover.dialects import Database
 from pravix.handover.joining import TableDocument
 from pravix.handover.opened import Folder
-from pravix.handover.view import flat_query, view_name
+from pravix.handover.view import flat_query, views
 from pravix.relation.types import Kind
 
 _SMALL_DIGITS = 9
@@ -153,7 +153,7 @@ def _indexes(table: TableDocument) -> list[Index]:
 
 
 def schema_statements(document: Mapping[str, Any], database: Database) -> list[str]:
-    """Return the statements that create tables, indexes, comments and the flat view, in order."""
+    """Return the statements that create tables, indexes, comments and the flat views, in order."""
     statements: list[str] = []
 
     def keep(statement: Any, *_: Any, **__: Any) -> None:
@@ -162,8 +162,11 @@ def schema_statements(document: Mapping[str, Any], database: Database) -> list[s
 
     engine = create_mock_engine(f"{database.dialect.name}://", keep)
     schema(document, database).create_all(engine, checkfirst=False)
-    view = f"CREATE VIEW {database.quoted(view_name(document))} AS\n{flat_query(document, database)}"
-    return [*_indexes_in_order(statements), view]
+    made = [
+        f"CREATE VIEW {database.quoted(name)} AS\n{flat_query(part, database)}"
+        for name, part in views(document).items()
+    ]
+    return [*_indexes_in_order(statements), *made]
 
 
 def _indexes_in_order(statements: Sequence[str]) -> list[str]:

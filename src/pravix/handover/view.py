@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from pravix.design.naming import free_name
 from pravix.handover.dialects import Database, Number
-from pravix.handover.joining import FlatJoin, Joined, Place, flat_join
+from pravix.handover.joining import FlatJoin, Joined, Place, flat_join, parts
 
 VIEW = "flat"
+
+_LONGEST_SOURCE = 40
 
 
 def flat_query(document: Mapping[str, Any], database: Database) -> str:
@@ -48,14 +52,23 @@ def _select(cells: Mapping[str, str], quoted: Callable[[str], str], source: str)
     return f"SELECT\n  {listed}\nFROM {source}"
 
 
+def views(document: Mapping[str, Any]) -> dict[str, Mapping[str, Any]]:
+    """Return the names of the views, each with the design of the source whose rows it gives.
+
+    There is one, ``flat``; where the design is one for several sources, ``flat_SOURCE`` for each. A name that
+    a table has already gets a number.
+    """
+    taken = [table["name"] for table in document["tables"]]
+    found: dict[str, Mapping[str, Any]] = {}
+    for source, part in parts(document).items():
+        plain = re.sub(r"\W+", "_", source)[:_LONGEST_SOURCE]
+        found[free_name(f"{VIEW}_{plain}" if plain else VIEW, [*taken, *found])] = part
+    return found
+
+
 def view_name(document: Mapping[str, Any]) -> str:
-    """Return the name of the view: ``flat``, or with a number where a table is called so."""
-    taken = {table["name"].lower() for table in document["tables"]}
-    name, number = VIEW, 1
-    while name in taken:
-        number += 1
-        name = f"{VIEW}_{number}"
-    return name
+    """Return the name of the view of a design for one source."""
+    return next(iter(views(document)))
 
 
 class _Cells:

@@ -36,8 +36,8 @@ _KEYED_HERE = -2.0
 _ORPHANS = -2.0
 _EACH_ORPHAN_SHARE = -40.0
 _ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
-_GENERIC = IDENTIFIER_WORDS | LABEL_WORDS | _ORDINALS
-_NEVER = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
+GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | _ORDINALS
+NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
 
 _SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
 
@@ -106,7 +106,7 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tupl
     def best_first(key: frozenset[str]) -> tuple[float, list[int]]:
         return -row_key_bits(sorted(key), kinds, frozenset()), sorted(place[name] for name in key)
 
-    fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in _NEVER]
+    fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in NEVER_A_KEY]
     composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:1]
     chosen = sorted([*fit, *composite], key=best_first)
     return tuple(tuple(sorted(key, key=place.__getitem__)) for key in chosen)
@@ -138,13 +138,13 @@ def _luck(here: Column, there: Column) -> float:
     one, other = column_type(here), column_type(there)
     distinct = here.distinct
     if one.kind is Kind.INTEGER and other.kind is Kind.INTEGER:
-        lows, highs = zip(_span(here), _span(there), strict=True)
+        lows, highs = zip(span(here), span(there), strict=True)
         chance = there.distinct / (max(highs) - min(lows) + 1)
         return min(-log2(min(chance, 1.0)) * distinct, _VALUES_CAP)
     return min(_WORD_BITS * (distinct - 1), _VALUES_CAP)
 
 
-def _span(column: Column) -> tuple[int, int]:
+def span(column: Column) -> tuple[int, int]:
     """Return the smallest and the largest of a column of whole numbers; worked out once for each column."""
     found = _SPANS.get(column)
     if found is None:
@@ -164,15 +164,16 @@ def _names(here: str, table: str, there: str, itself: bool) -> float:
     if itself:
         return _SHARED_NOUN if mine[-len(key) :] == key and len(mine) > len(key) else _UNRELATED
     if mine == key:
-        return _GENERIC_NAME if set(mine) <= _GENERIC else _SAME_NAME
-    of_key = noun(there) if set(noun(there)) - _GENERIC else []
-    nouns = {*_singular(words(table)), *_singular(of_key)}
-    if nouns and nouns <= set(_singular(mine)):
+        return _GENERIC_NAME if set(mine) <= GENERIC_WORDS else _SAME_NAME
+    of_key = noun(there) if set(noun(there)) - GENERIC_WORDS else []
+    nouns = {*singular(words(table)), *singular(of_key)}
+    if nouns and nouns <= set(singular(mine)):
         return _NAMES_THE_TABLE
-    return _SHARED_NOUN if nouns & set(_singular(mine)) else _UNRELATED
+    return _SHARED_NOUN if nouns & set(singular(mine)) else _UNRELATED
 
 
-def _singular(found: Sequence[str]) -> list[str]:
+def singular(found: Sequence[str]) -> list[str]:
+    """Return words in the singular, as far as their ends tell."""
     return [word[:-3] + "y" if word.endswith("ies") else word.removesuffix("s") for word in found]
 
 
@@ -183,7 +184,7 @@ def _kinds(
 ) -> float:
     """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
     here = [kinds[found.here.table][name] for name in found.here.names]
-    bits = _UNFIT if len(here) == 1 and here[0] in _NEVER else 0.0
+    bits = _UNFIT if len(here) == 1 and here[0] in NEVER_A_KEY else 0.0
     bits += 1.0 if found.there.names == keys[found.there.table][0] else -1.0
     if found.here.names in keys[found.here.table]:
         bits += _KEYED_HERE
@@ -212,8 +213,8 @@ def _without_mutual(links: Sequence[Link]) -> list[Link]:
 
 def _bears(columns: Columns) -> bool:
     """Return whether some columns bear the name of their table."""
-    found = {word for name in columns.names for word in _singular(words(name))}
-    return set(_singular(words(columns.table))) <= found
+    found = {word for name in columns.names for word in singular(words(name))}
+    return set(singular(words(columns.table))) <= found
 
 
 def _without_needless(links: Sequence[Link]) -> list[Link]:

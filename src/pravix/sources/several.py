@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 
 from pravix.errors import InputError
@@ -18,19 +17,24 @@ _TABLES = (".csv", ".tsv", ".parquet", ".jsonl", *SUFFIXES)
 
 
 def read_several(sources: Sequence[str]) -> dict[str, Source]:
-    """Read every source: a folder's files, a workbook's sheets with data, a database's tables one by one.
+    """Read every source, as ``named_sources`` has them. Raises InputError where one cannot be read."""
+    return {name: read_source(path, reading) for name, (path, reading) in named_sources(sources).items()}
 
-    Tables are called after file, sheet or table; a second one of a name gets a number. Raises InputError
-    where a source cannot be read.
+
+def named_sources(sources: Sequence[str]) -> dict[str, tuple[str, Reading]]:
+    """Return every table of the sources with where and how it is read.
+
+    They are a folder's files, a workbook's sheets with data, a database's tables. Tables are called after
+    file, sheet or table; a second one of a name gets a number. Raises InputError for fewer than two.
     """
-    found: dict[str, Source] = {}
+    found: dict[str, tuple[str, Reading]] = {}
     for source in sources:
-        for name, read in _read(source):
+        for name, path, reading in _named(source):
             free, number = name, 1
             while free in found:
                 number += 1
                 free = f"{name}_{number}"
-            found[free] = read
+            found[free] = path, reading
     if len(found) < 2:
         raise InputError(
             "links need at least two tables", "Give several files, a folder, a workbook, or a database."
@@ -38,18 +42,18 @@ def read_several(sources: Sequence[str]) -> dict[str, Source]:
     return found
 
 
-def _read(source: str) -> list[tuple[str, Source]]:
+def _named(source: str) -> list[tuple[str, str, Reading]]:
     if is_url(source):
-        return [(name, read_source(source, Reading(table=name))) for name in _table_names(source)]
+        return [(name, source, Reading(table=name)) for name in _table_names(source)]
     if Path(source).is_dir():
         inside = sorted(path for path in Path(source).iterdir() if path.suffix.lower() in _TABLES)
-        return [found for path in inside for found in _read(str(path))]
+        return [found for path in inside for found in _named(str(path))]
     stem = Path(source).name.split(".")[0]
     if source.lower().endswith(SUFFIXES):
         sheets = filled_sheets(source)
         if len(sheets) > 1:
-            return [(sheet, read_source(source, replace(Reading(), sheet=sheet))) for sheet in sheets]
-    return [(stem, read_source(source))]
+            return [(sheet, source, Reading(sheet=sheet)) for sheet in sheets]
+    return [(stem, source, Reading())]
 
 
 def _table_names(url: str) -> list[str]:

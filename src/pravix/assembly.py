@@ -1,0 +1,114 @@
+"""Several sources at once: each at a workbench of its own, and one design for all."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pravix.errors import InputError
+from pravix.ledger.ledger import Ledger
+from pravix.ledger.wishes import Arrangement
+from pravix.relation.relation import Relation
+from pravix.sources.reading import Reading
+from pravix.sources.several import named_sources
+from pravix.workbench import Workbench
+
+if TYPE_CHECKING:
+    from pravix.design.joint import Joint
+    from pravix.design.model import Design
+
+_POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "table"}
+"""The tables of several sources are known again by their own keys; numbers made for each would hide them."""
+
+Claims = list[tuple[bool, str]]
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """Several sources by name, each with its workbench."""
+
+    benches: Mapping[str, Workbench]
+
+    @classmethod
+    def of(cls, sources: Sequence[str], bench: Callable[..., Workbench] = Workbench) -> Assembly:
+        """Return files, folders of files, workbooks and databases with a ``bench`` for each of their tables.
+
+        Each table has the ledger of its source. Of several sheets the ledger goes with the one that it names.
+        """
+        named = named_sources(sources)
+        tables = Counter(path for path, _ in named.values())
+        return cls({name: _bench(bench, path, how, tables[path] > 1) for name, (path, how) in named.items()})
+
+    @property
+    def relations(self) -> dict[str, Relation]:
+        """The rows of each source as they stand there."""
+        return {name: bench.source.relation for name, bench in self.benches.items()}
+
+    @cached_property
+    def design(self) -> Joint:
+        """One design for all. Raises InputError where the design of one source cannot be proved."""
+        from pravix.design.joint import joint_design
+
+        designs = {name: bench.design for name, bench in self.benches.items()}
+        for name, design in designs.items():
+            if not design.proof.holds:
+                raise InputError(
+                    f"the design of {name} cannot be proved",
+                    f"See what is wrong: pravix decompose {self.benches[name].path}",
+                )
+        return joint_design(designs, self._renamed)
+
+    def _renamed(self, source: str, names: Mapping[str, str]) -> Design:
+        """Return the design of a source with other names for its tables."""
+        from pravix.design.restyle import identifying
+
+        bench = self.benches[source]
+        made = tuple(
+            Arrangement("name", tuple(identifying(table)), name=names[table.name])
+            for table in bench.design.tables
+            if names[table.name] != table.name
+        )
+        wishes = bench.ledger.wishes.with_arrangements(made)
+        return bench.with_ledger(replace(bench.ledger, wishes=wishes)).design
+
+    @cached_property
+    def document(self) -> dict[str, Any]:
+        """The joint design as design.json has it."""
+        from pravix.handover.joint import joint_document
+
+        document = joint_document(
+            self.design, {name: bench.ledger.meanings for name, bench in self.benches.items()}
+        )
+        for name, bench in self.benches.items():
+            document["parts"][name]["findings"] = bench.findings
+        return document
+
+    def write(self, path: str | Path) -> tuple[list[str], Claims]:
+        """Write one folder for all and return the names of its files, and what was proved of it.
+
+        The proof is done in SQLite, from the files. Where a claim does not hold, InputError is raised and
+        nothing is written.
+        """
+        from pravix.handover.folder import write_folder
+        from pravix.handover.proving import prove_folder
+
+        claims: Claims = []
+
+        def check(folder: Path) -> None:
+            claims.extend(prove_folder(folder))
+            for holds, told in claims:
+                if not holds:
+                    raise InputError("one design for all cannot be proved, so nothing was written", told)
+
+        return write_folder(self.document, self.design.tables, str(path), check=check), claims
+
+
+def _bench(bench: Callable[..., Workbench], path: str, reading: Reading, shared: bool) -> Workbench:
+    made = bench(path, reading, policies=_POLICIES)
+    if shared and made.ledger.reading.sheet != reading.sheet:
+        return made.with_ledger(Ledger())
+    return made

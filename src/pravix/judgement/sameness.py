@@ -1,0 +1,269 @@
+"""Which tables of different sources hold one kind of thing, and which of their columns say the same about it.
+
+Weighed in bits as links are: what the names of two keys say, how surprising it is that they have so many
+values in common, and whether what both tables say about a common thing agrees. The chance of that many common
+values is bounded as by H. Chernoff, "A measure of asymptotic efficiency for tests of a hypothesis based on
+the sum of observations", Annals of Mathematical Statistics 23(4), 1952.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import permutations, product
+from math import log2
+
+from pravix.judgement.kinds import Thing, things
+from pravix.judgement.linking import BELIEVED_FROM, GENERIC_WORDS, NEVER_A_KEY, singular, span
+from pravix.relation.relation import Column, Relation
+from pravix.relation.types import Kind, column_type
+from pravix.relation.words import noun, words
+
+_VALUES_CAP = 16.0
+_CHANCE_OF_A_WORD = 1 / 16
+_SAME_WORDS = 6.0
+_SHARED_NOUN = 2.0
+_UNRELATED = -9.0
+_AGREEING_FACT = 4.0
+_FACTS_CAP = 8.0
+_CONTRADICTING_FACT = -4.0
+_BY_VALUES_FROM = 16.0
+_LEAST_COMMON = 3
+_MOSTLY = 0.5
+_NEARLY = 0.9
+_DIFFERENCES_NAMED = 3
+
+Cell = str | None
+"""A cell of a table that is put together from several: None where no source knows it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Keyed:
+    """A table called ``name``: its cells by column, the keys of its rows, and their row numbers."""
+
+    name: str
+    cells: Mapping[str, Sequence[Cell]]
+    keys: tuple[tuple[str, ...], ...]
+    row_numbers: Sequence[int]
+
+    @classmethod
+    def of(cls, name: str, rows: Relation, keys: Sequence[tuple[str, ...]]) -> Keyed:
+        """Return the rows of a relation as such a table."""
+        cells = {column.name: column.texts() for column in rows.columns}
+        return cls(name, cells, tuple(keys), rows.row_numbers.tolist())
+
+    @cached_property
+    def columns(self) -> Mapping[str, Column]:
+        """The columns as coded ones, what is unknown taken for a blank."""
+        return {
+            name: Column.from_texts(name, (cell or "" for cell in cells))
+            for name, cells in self.cells.items()
+        }
+
+    @cached_property
+    def things(self) -> dict[str, Thing]:
+        """What kind of thing each column holds."""
+        return things(list(self.columns.values()))
+
+    def places(self, key: Sequence[str]) -> dict[tuple[Cell, ...], int]:
+        """Return the place of each row by its key."""
+        return {value: place for place, value in enumerate(zip(*(self.cells[c] for c in key), strict=True))}
+
+    def nouns(self, key: Sequence[str]) -> set[str]:
+        """Return the nouns for its things: of the table's name, and of the columns of a key."""
+        of_key = {word for name in key for word in singular(noun(name))}
+        return {*singular(words(self.name)), *of_key} - GENERIC_WORDS
+
+
+@dataclass(frozen=True)
+class Disagreeing:
+    """Two columns that seem to be meant for the same but differ for ``count`` things.
+
+    ``examples`` are the first of these: the key, what stands here, and what stands there.
+    """
+
+    here: str
+    there: str
+    count: int
+    examples: tuple[tuple[tuple[str, ...], str, str], ...]
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What two tables say about their common things.
+
+    ``shared`` pairs the columns that say the same wherever both speak. ``contradicting`` counts pairs that
+    are called alike but differ for most things.
+    """
+
+    common: int
+    shared: tuple[tuple[str, str], ...]
+    differing: tuple[Disagreeing, ...]
+    contradicting: int
+
+
+@dataclass(frozen=True)
+class Sameness:
+    """That two tables are keyed by the same things: the two keys, column by column, and the bits for it."""
+
+    here: tuple[str, ...]
+    there: tuple[str, ...]
+    names: float
+    values: float
+    facts: float
+
+    @property
+    def total(self) -> float:
+        """All bits together."""
+        return self.names + self.values + self.facts
+
+    @property
+    def believed(self) -> bool:
+        """Whether they are taken for one kind of thing."""
+        return self.total >= BELIEVED_FROM
+
+
+def same_things(one: Keyed, other: Keyed) -> Sameness | None:
+    """Return the best reason to believe that two tables hold one kind of thing; None where there is none.
+
+    Linear in the cells of both, for each pair of keys with names that do not speak against it.
+    """
+    found = []
+    for here, key in product(one.keys, other.keys):
+        if len(here) != len(key) or not here or _unfit(one, here) or _unfit(other, key):
+            continue
+        there = max(permutations(key), key=lambda order: _names(one, here, other, order))
+        names = _names(one, here, other, there)
+        if names <= _UNRELATED:
+            continue
+        facts = facts_of(one, here, other, there)
+        agreeing = min(_AGREEING_FACT * len(facts.shared), _FACTS_CAP) if facts.common else 0.0
+        against = _CONTRADICTING_FACT * facts.contradicting
+        found.append(Sameness(here, there, names, _values(one, here, other, there), agreeing + against))
+    best = max(found, key=lambda sameness: sameness.total, default=None)
+    return best if best is not None and best.believed else None
+
+
+def _unfit(table: Keyed, key: Sequence[str]) -> bool:
+    return len(key) == 1 and table.things[key[0]] in NEVER_A_KEY
+
+
+def _names(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> float:
+    """Return what the names of two keys say: of the least alike of their columns."""
+    shared = one.nouns(here) & other.nouns(there)
+    return min(_alike(name, called, shared) for name, called in zip(here, there, strict=True))
+
+
+def _alike(one: str, other: str, nouns: Collection[str]) -> float:
+    """Return what two names say about columns of tables that share the ``nouns`` for their things."""
+    mine, theirs = singular(words(one)), singular(words(other))
+    if mine == theirs and not set(mine) <= GENERIC_WORDS:
+        return _SAME_WORDS
+    if nouns:
+        return _SAME_WORDS if _facet(mine, nouns) == _facet(theirs, nouns) else _SHARED_NOUN
+    return _UNRELATED
+
+
+def _facet(name: Sequence[str], nouns: Collection[str]) -> list[str]:
+    """Return the words of a name without the thing's own: keeper_phone of a keeper is a phone."""
+    return [word for word in name if word not in nouns] or ["name"]
+
+
+def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> float:
+    """Return how surprising it is, in bits, that two keys have so many values in common."""
+    mine, theirs = one.places(here), other.places(there)
+    count = min(len(mine), len(theirs))
+    share = len(mine.keys() & theirs.keys()) / count if count else 0.0
+    chance = 1.0
+    for name, called in zip(here, there, strict=True):
+        chance *= _chance(one.columns[name], other.columns[called])
+    if share <= chance:
+        return 0.0
+    told = share * log2(share / chance)
+    if share < 1:
+        told += (1 - share) * log2((1 - share) / (1 - chance))
+    return min(count * told, _VALUES_CAP)
+
+
+def _chance(one: Column, other: Column) -> float:
+    """Return how likely it is that a value of one column is by luck among those of another."""
+    if all(column_type(column).kind is Kind.INTEGER for column in (one, other)):
+        lows, highs = zip(span(one), span(other), strict=True)
+        return min(1.0, max(one.distinct, other.distinct) / (max(highs) - min(lows) + 1))
+    return _CHANCE_OF_A_WORD
+
+
+def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> Facts:
+    """Return which columns of two tables, keyed by ``here`` and ``there``, say the same about common things.
+
+    Columns say the same where they agree on all common things and are called alike, or where that they agree
+    is too surprising for luck. Linear in the common things, for each pair of columns.
+    """
+    mine, theirs = one.places(here), other.places(there)
+    common = [value for value in mine if value in theirs]
+    places = [(mine[value], theirs[value]) for value in common]
+    nouns = one.nouns(here) & other.nouns(there)
+    compared = [
+        _compared(one, name, other, called, places, _alike(name, called, nouns) >= _SAME_WORDS)
+        for name, called in product(one.cells, other.cells)
+        if name not in here and called not in there
+    ]
+    shared: list[tuple[str, str]] = []
+    differing: list[Disagreeing] = []
+    used: set[tuple[str, str]] = set()
+    contradicting = 0
+    for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
+        ends = {("here", pair.here), ("there", pair.there)}
+        if ends & used or not (pair.named or (pair.bits >= _BY_VALUES_FROM and len(common) >= _LEAST_COMMON)):
+            continue
+        if not pair.lost:
+            shared.append((pair.here, pair.there))
+        elif len(pair.lost) <= (_MOSTLY if pair.named else 1 - _NEARLY) * len(common):
+            examples = []
+            for number in pair.lost[:_DIFFERENCES_NAMED]:
+                place, other_place = places[number]
+                cells = one.cells[pair.here][place], other.cells[pair.there][other_place]
+                key = tuple(cell or "" for cell in common[number])
+                examples.append((key, cells[0] or "", cells[1] or ""))
+            differing.append(Disagreeing(pair.here, pair.there, len(pair.lost), tuple(examples)))
+        else:
+            contradicting += pair.named
+            continue
+        used |= ends
+    return Facts(len(common), tuple(shared), tuple(differing), contradicting)
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """Two columns compared: whether they are called alike, what their agreement tells, where they differ."""
+
+    here: str
+    there: str
+    named: bool
+    bits: float
+    lost: list[int]
+
+
+def _compared(
+    one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]], named: bool
+) -> _Pair:
+    """Compare two columns at pairs of places.
+
+    The bits tell how surprising it is that so many cells agree: a value that half of the rows hold tells
+    one, a rare one more, a blank nothing.
+    """
+    column, cells, others = other.columns[there], one.cells[here], other.cells[there]
+    pairs = [(cells[place], others[other_place]) for place, other_place in places]
+    lost = [
+        number
+        for number, (cell, told) in enumerate(pairs)
+        if cell != told and cell is not None and told is not None
+    ]
+    codes = {value: code for code, value in enumerate(column.values)}
+    filled = max(1, len(column.codes) - column.blanks)
+    bits = sum(
+        -log2(int(column.counts[codes[told]]) / filled) for cell, told in pairs if told and cell == told
+    )
+    named = named and column_type(one.columns[here]).kind is column_type(column).kind
+    return _Pair(here, there, named, bits, lost)
