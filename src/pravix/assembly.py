@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -10,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pravix.errors import InputError
+from pravix.handover.proving import Claim, prove_folder
 from pravix.ledger.ledger import Ledger
 from pravix.ledger.wishes import Arrangement
 from pravix.relation.relation import Relation
@@ -23,8 +25,6 @@ if TYPE_CHECKING:
 
 _POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "table"}
 """The tables of several sources are known again by their own keys; numbers made for each would hide them."""
-
-Claims = list[tuple[bool, str]]
 
 
 @dataclass(frozen=True)
@@ -87,24 +87,23 @@ class Assembly:
             document["parts"][name]["findings"] = bench.findings
         return document
 
-    def write(self, path: str | Path) -> tuple[list[str], Claims]:
+    def write(self, path: str | Path) -> tuple[list[str], list[Claim]]:
         """Write one folder for all and return the names of its files, and what was proved of it.
 
-        The proof is done in SQLite, from the files. Where a claim does not hold, InputError is raised and
-        nothing is written.
+        The proof is done in SQLite, from files. Where a claim does not hold, InputError is raised and nothing
+        is written.
         """
         from pravix.handover.folder import write_folder
-        from pravix.handover.proving import prove_folder
 
-        claims: Claims = []
-
-        def check(folder: Path) -> None:
-            claims.extend(prove_folder(folder))
-            for holds, told in claims:
-                if not holds:
-                    raise InputError("one design for all cannot be proved, so nothing was written", told)
-
-        return write_folder(self.document, self.design.tables, str(path), check=check), claims
+        with tempfile.TemporaryDirectory() as folder:
+            tried = Path(folder) / "tried"
+            write_folder(self.document, self.design.tables, str(tried))
+            claims = prove_folder(tried)
+        for holds, told in claims:
+            if not holds:
+                raise InputError("one design for all cannot be proved, so nothing was written", told)
+        proved = {"proof_told": [{"holds": holds, "claim": told} for holds, told in claims]}
+        return write_folder(self.document | proved, self.design.tables, str(path)), claims
 
 
 def _bench(bench: Callable[..., Workbench], path: str, reading: Reading, shared: bool) -> Workbench:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import click
 
-from pravix.assembly import Assembly, Claims
+from pravix.assembly import Assembly
 from pravix.cli.analysis import Analysis
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
@@ -17,6 +17,7 @@ from pravix.design.joint_telling import remarks_told
 from pravix.discovery.inclusions import Columns
 from pravix.handover.connections import connections_document
 from pravix.handover.diagram import write_diagram
+from pravix.handover.proving import Claim
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
 from pravix.relation.relation import Relation
@@ -55,7 +56,7 @@ def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_j
         screen.line(f"{out}: {', '.join(files)}", indent=2)
 
 
-def _show_design(screen: Screen, joint: Joint, claims: Claims) -> None:
+def _show_design(screen: Screen, joint: Joint, claims: Sequence[Claim]) -> None:
     screen.heading("One design for all")
     rows = []
     for table in joint.tables:

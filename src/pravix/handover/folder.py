@@ -59,12 +59,8 @@ def write_folder(
     tables: Sequence[Table],
     path: str,
     safe_cells: bool = False,
-    check: Callable[[Path], None] | None = None,
 ) -> list[str]:
-    """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does.
-
-    ``check`` looks at the folder before it gets its name; what it raises leaves everything as it was.
-    """
+    """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does."""
     names = file_names([table.name for table in tables])
     for entry, name in zip(document["tables"], names, strict=True):
         entry["file"] = name
@@ -78,8 +74,6 @@ def write_folder(
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
         (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
-        if check is not None:
-            check(folder)
 
     replace_folder(Path(path), fill, _known_files)
     return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]

@@ -14,7 +14,6 @@ from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.handover.document import VERSION, design_document, table_document
 from pravix.ledger.meanings import Meaning
-from pravix.wording import joined
 
 
 def told_together(document: Mapping[str, Any]) -> dict[str, Any]:
@@ -30,7 +29,6 @@ def told_together(document: Mapping[str, Any]) -> dict[str, Any]:
 
     rows = sum(part["source"]["rows"] for part in parts.values())
     columns = [f"{source}.{name}" for source, part in parts.items() for name in part["source"]["columns"]]
-    proofs = [(source, one) for source, part in parts.items() for one in part["proof_told"]]
     return {
         **document,
         "source": {"rows": rows, "columns": columns},
@@ -39,7 +37,6 @@ def told_together(document: Mapping[str, Any]) -> dict[str, Any]:
         "repairs": each("repairs"),
         "steps": each("steps"),
         "untaken": each("untaken"),
-        "proof_told": [{**one, "claim": f"{source}: {one['claim']}"} for source, one in proofs],
         "findings": _findings(parts),
     }
 
@@ -51,7 +48,7 @@ def _findings(parts: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
         for key, name in (("evidence", "rule"), ("decisions", "rule"), ("questions", "text"))
     }
     near = [one for own in found.values() for one in own["near_dependencies"]]
-    return {"read": joined([own["read"] for own in found.values()]), **named, "near_dependencies": near}
+    return {"read": "", **named, "near_dependencies": near}
 
 
 def joint_document(joint: Joint, meanings: Mapping[str, Sequence[Meaning]]) -> dict[str, Any]:

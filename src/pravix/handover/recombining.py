@@ -91,15 +91,16 @@ def _roles(table: TableDocument) -> list[str]:
 def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
     """Return the node and its own column for a wanted one: where it is described, not where it refers."""
     found: list[tuple[bool, _Node, str, str]] = []
+    several = "parts" in document
     for table in document["tables"]:
         referring = {name for link in table["foreign_keys"] for name in link["columns"]}
         for role in _roles(table):
             for flat, own in flat_columns(table, role).items():
-                if column in (flat, f"{table['name']}.{own}"):
+                if column in (flat, f"{table['name']}.{own}", own if several else None):
                     found.append((own in referring, (table["name"], role), own, flat))
         added = {entry["name"] for entry in table["columns"]} - set(flat_columns(table).values())
         for own in added if not table.get("roles") else ():
-            if column in (f"{table['name']}.{own}", own if "parts" in document else None):
+            if column in (f"{table['name']}.{own}", own if several else None):
                 found.append((own in referring, (table["name"], ""), own, f"{table['name']}.{own}"))
     rebuild = [entry for part in parts(document).values() for entry in part["rebuild"]]
     built = next((entry for entry in rebuild if entry["column"] == column), None)
@@ -112,7 +113,7 @@ def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
     if not found:
         columns = (
             [f"{table['name']}.{one['name']}" for table in document["tables"] for one in table["columns"]]
-            if "parts" in document
+            if several
             else document["source"]["columns"]
         )
         known = joined([shortened(name) for name in columns[:30]])
@@ -120,7 +121,8 @@ def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
     best = [one for one in found if one[0] == min(found)[0]]
     flats = list(dict.fromkeys(flat for *_, flat in best))
     if len(flats) > 1:
-        raise InputError(f"{column} stands in several places", f"Which do you mean: {joined(flats, 'or')}?")
+        where = "places" if several else "roles"
+        raise InputError(f"{column} stands in several {where}", f"Which do you mean: {joined(flats, 'or')}?")
     return best[0][1], best[0][2]
 
 

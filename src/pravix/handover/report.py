@@ -38,6 +38,7 @@ def report_html(document: Mapping[str, Any], name: str) -> str:
         "report.html.j2",
         True,
         design={"findings": None, **document},
+        **_subject(document),
         name=name,
         parts=parts,
         relations=relations_html(document),
@@ -52,11 +53,20 @@ def report_markdown(document: Mapping[str, Any], name: str) -> str:
     document = _whole(document)
     dictionary = as_markdown(document).replace("\n## ", "\n### ").replace("# Data", "## Data", 1)
     design = {"findings": None, **document}
-    return _rendered("report.md.j2", False, design=design, name=marked(name), dictionary_text=dictionary)
+    told = {"design": design, "name": marked(name), "dictionary_text": dictionary, **_subject(document)}
+    return _rendered("report.md.j2", False, **told)
 
 
 def _whole(document: Mapping[str, Any]) -> Mapping[str, Any]:
     return told_together(document) if "parts" in document else document
+
+
+def _subject(document: Mapping[str, Any]) -> dict[str, str]:
+    """Return what a report is about: how much there was, and whether it was one file."""
+    source, rows = document["source"], counted(document["source"]["rows"], "row")
+    if "parts" in document:
+        return {"subject": f"{counted(len(document['parts']), 'file')} with {rows}", "files": "files"}
+    return {"subject": f"{rows}, {counted(len(source['columns']), 'column')}", "files": "file"}
 
 
 def _rendered(template: str, escape: bool, **values: Any) -> str:
