@@ -15,8 +15,9 @@ import numpy as np
 
 from pravix.design.checks import with_checks
 from pravix.design.links import with_agreeing_types
-from pravix.design.merging import Differing, Group, MergedRows, groups_of, merged_rows, names_of
+from pravix.design.merging import Differing, Group, MergedRows, groups_of, names_of
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
+from pravix.design.rejoin import referred_places
 from pravix.design.restyle import renamed
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.linking import Link, linked
@@ -47,6 +48,15 @@ class Merge:
     differing: tuple[Differing, ...]
 
 
+@dataclass(frozen=True)
+class Unkept:
+    """A reference of one source's table that rows of another break: the values that find nothing."""
+
+    table: str
+    link: ForeignKey
+    values: tuple[tuple[str, ...], ...]
+
+
 @dataclass(frozen=True, eq=False)
 class Joint:
     """One design for several sources.
@@ -55,8 +65,8 @@ class Joint:
     source in the names of these tables, each table with the source's own columns and rows; ``origins`` the
     columns of the sources that each column holds, by table and column. ``rules`` are those known within each
     merged table. ``links`` were found between tables of different sources and made references; ``broken``
-    are those that were not, because some of their values find nothing. ``doubted`` are rules of one source
-    that rows of another break, by table.
+    are those that were not, because some of their values find nothing, and ``unkept`` the references of one
+    source that rows of another break. ``doubted`` are such rules, by table.
     """
 
     tables: tuple[Table, ...]
@@ -66,6 +76,7 @@ class Joint:
     rules: Mapping[str, tuple[Dependency, ...]]
     links: tuple[Link, ...]
     broken: tuple[Link, ...]
+    unkept: tuple[Unkept, ...]
     doubted: tuple[tuple[str, Dependency], ...]
 
     def sources_of(self, table: str) -> tuple[str, ...]:
@@ -90,8 +101,8 @@ def joint_design(designs: Mapping[str, Design], renaming: Renaming) -> Joint:
 
 
 def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[Group]) -> Joint:
-    names = names_of(groups, designs)
-    merged = {_name(group, names): merged_rows(group) for group in groups}
+    names, called = names_of(groups, designs)
+    merged = {name: group.rows for name, group in zip(called, groups, strict=True)}
     parts = {}
     for source, design in designs.items():
         wanted = {table.name: names[source, table.name] for table in design.tables}
@@ -105,7 +116,7 @@ def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[
         name: _merged_table(name, own, merged[name]) if name in merged else _for_all(own[0])
         for name, own in pieces.items()
     }
-    tables = {name: _linked(table, pieces[name], tables) for name, table in tables.items()}
+    tables, unkept = _linked(tables, pieces)
     tables, links, broken = _with_found_links(_in_order(tables), parts)
     rules, doubted = _rules(tables, parts, merged)
     formed = [
@@ -117,17 +128,17 @@ def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[
     return Joint(
         tables=with_checks(with_agreeing_types(formed), Wishes()),
         parts=parts,
-        merges=tuple(_merge(group, names, merged[_name(group, names)], parts) for group in groups),
+        merges=tuple(
+            _merge(name, group, names, merged[name], parts)
+            for name, group in zip(called, groups, strict=True)
+        ),
         origins={name: _origins(name, parts) for name in tables},
         rules=rules,
         links=links,
         broken=broken,
+        unkept=unkept,
         doubted=doubted,
     )
-
-
-def _name(group: Group, names: Mapping[tuple[str, str], str]) -> str:
-    return names[group.members[0].source, group.members[0].table.name]
 
 
 def _part(
@@ -225,17 +236,29 @@ def _identifies(rows: Relation, key: Sequence[str]) -> bool:
     return complete and int(groups_by(rows, key).max(initial=-1)) + 1 == rows.row_count
 
 
-def _linked(table: Table, pieces: Sequence[Table], tables: Mapping[str, Table]) -> Table:
-    """Return a table with the references of all its pieces that lead to a key of the table referred to."""
-    links = {
-        (frozenset(link.columns), link.table): replace(
-            link, optional=bool(blank_in(table.rows, link.columns).any()), single=_single(table, link.columns)
-        )
-        for piece in pieces
-        for link in piece.foreign_keys
-        if link.table != table.name and _refers_to_key(tables[link.table], link.references)
-    }
-    return replace(table, foreign_keys=tuple(links.values()))
+def _linked(
+    tables: Mapping[str, Table], pieces: Mapping[str, Sequence[Table]]
+) -> tuple[dict[str, Table], tuple[Unkept, ...]]:
+    """Return the tables with the references of all their pieces, and those that other rows break."""
+    found, unkept = {}, []
+    for name, table in tables.items():
+        links = {}
+        for link in (link for piece in pieces[name] for link in piece.foreign_keys):
+            other = tables[link.table]
+            if other is table or not _refers_to_key(other, link.references):
+                continue
+            places = referred_places(table, link, other)
+            blank = blank_in(table.rows, link.columns)
+            lost = table.rows.take(np.flatnonzero((places < 0) & ~blank)).project(link.columns)
+            if lost.row_count:
+                unkept.append(Unkept(name, link, tuple(dict.fromkeys(lost.rows()))))
+                continue
+            single = _single(table, link.columns)
+            links[frozenset(link.columns), link.table] = replace(
+                link, optional=bool(blank.any()), single=single
+            )
+        found[name] = replace(table, foreign_keys=tuple(links.values()))
+    return found, tuple(unkept)
 
 
 def _single(table: Table, columns: Sequence[str]) -> bool:
@@ -322,12 +345,12 @@ def _origins(name: str, parts: Mapping[str, Design]) -> dict[str, tuple[str, ...
 
 
 def _merge(
+    name: str,
     group: Group,
     names: Mapping[tuple[str, str], str],
     rows: MergedRows,
     parts: Mapping[str, Design],
 ) -> Merge:
-    name = _name(group, names)
     members = []
     for member in group.members:
         own = names[member.source, member.table.name]

@@ -26,8 +26,8 @@ def merge_told(merge: Merge) -> str:
 def differing_told(merge: Merge, one: Differing) -> str:
     """Return for which things two columns differ, with the rows, and what to do about it."""
     examples = [
-        f"{shortened(', '.join(example.key))} has {_cell(example.here)} in {one.source} (row {example.row}) "
-        f"and {_cell(example.there)} in {one.other_source} (row {example.other_row})"
+        f"{shortened(', '.join(example.key))} has {_cell(example.here)} in {one.source}{_row(example.row)} "
+        f"and {_cell(example.there)} in {one.other_source}{_row(example.other_row)}"
         for example in one.examples[:_NAMED]
     ]
     more = f", and {one.count - len(examples):,} more" if one.count > len(examples) else ""
@@ -38,6 +38,10 @@ def differing_told(merge: Merge, one: Differing) -> str:
     )
 
 
+def _row(number: int) -> str:
+    return f" (row {number})" if number else ""
+
+
 def _cell(value: str) -> str:
     return shortened(value) if value else "a blank"
 
@@ -45,7 +49,12 @@ def _cell(value: str) -> str:
 def links_told(joint: Joint) -> list[str]:
     """Return the references that were added between tables of different sources, and those that were not."""
     made = [f"{_ends(link)} is a reference now." for link in joint.links]
-    return made + [_broken_told(link) for link in joint.broken]
+    made += [_broken_told(link) for link in joint.broken]
+    for one in joint.unkept:
+        here, there = ", ".join(one.link.columns), ", ".join(one.link.references)
+        values = [", ".join(value) for value in one.values]
+        made.append(_no_reference(f"{one.table}.{here} -> {one.link.table}.{there}", values, len(values)))
+    return made
 
 
 def _ends(link: Link) -> str:
@@ -54,10 +63,16 @@ def _ends(link: Link) -> str:
 
 def _broken_told(link: Link) -> str:
     one = link.inclusion
-    orphans = joined([shortened(", ".join(orphan.value)) for orphan in one.orphans[:_NAMED]])
-    lost = one.values - one.found
+    values = [", ".join(orphan.value) for orphan in one.orphans]
+    return _no_reference(_ends(link), values, one.values - one.found)
+
+
+def _no_reference(ends: str, values: Sequence[str], lost: int) -> str:
+    """Return that a reference was not made, with some of the ``lost`` values that find nothing."""
     verb = "finds" if lost == 1 else "find"
-    return f"{_ends(link)} is no reference: {counted(lost, 'value')} {verb} nothing there ({orphans})."
+    named = [shortened(value) for value in values[:_NAMED]]
+    told = f"{', '.join(named)}, ..." if lost > len(named) else joined(named)
+    return f"{ends} is no reference: {counted(lost, 'value')} {verb} nothing there ({told})."
 
 
 def doubts_told(joint: Joint) -> list[str]:
@@ -78,6 +93,7 @@ def remarks_told(joint: Joint) -> Sequence[tuple[str, str, str]]:
         for one in merge.differing
     ]
     tables = [link.inclusion.here.table for link in (*joint.links, *joint.broken)]
+    tables += [one.table for one in joint.unkept]
     found += [("link", table, text) for table, text in zip(tables, links_told(joint), strict=True)]
     doubted = [table for table, _ in joint.doubted]
     return found + [("doubted", table, text) for table, text in zip(doubted, doubts_told(joint), strict=True)]

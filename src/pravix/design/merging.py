@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import combinations
@@ -10,7 +10,7 @@ from itertools import combinations
 from pravix.design.model import Design, Table
 from pravix.design.naming import free_name
 from pravix.judgement.linking import GENERIC_WORDS
-from pravix.judgement.sameness import Cell, Facts, Keyed, facts_of, same_things
+from pravix.judgement.sameness import Cell, Facts, Keyed, Sameness, facts_of, same_things
 from pravix.relation.words import words
 
 
@@ -31,7 +31,8 @@ class Member:
     @cached_property
     def keyed(self) -> Keyed:
         """Its rows, keys and names, to be compared with those of others."""
-        return Keyed.of(self.name, self.table.rows, self.table.keys)
+        blank = {column.name for column in self.table.rows.columns if column.blanks}
+        return Keyed.of(self.name, self.table.rows, [key for key in self.table.keys if not blank & set(key)])
 
 
 @dataclass(frozen=True)
@@ -60,52 +61,92 @@ class Differing:
     examples: tuple[Difference, ...]
 
 
+@dataclass(frozen=True)
+class Attached:
+    """A table in a group: its rows are known by ``own`` columns, which hold what ``via`` holds in ``to``."""
+
+    member: Member
+    own: tuple[str, ...]
+    to: Member | None = None
+    via: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True, eq=False)
 class Group:
-    """Tables for one kind of thing, each with its key, column by column alike, and the least bits for it."""
+    """Tables for one kind of thing: the one that gives the names and the key, then each by an earlier one."""
 
-    keys: Mapping[Member, tuple[str, ...]]
+    attached: tuple[Attached, ...]
     bits: float
 
-    @cached_property
+    @property
     def members(self) -> tuple[Member, ...]:
-        """The tables, the one that gives the names first: its key bears the name of the thing."""
-        order = {member: place for place, member in enumerate(self.keys)}
-
-        def fitness(member: Member) -> tuple[bool, int, int]:
-            bare = all(set(words(name)) <= GENERIC_WORDS for name in self.keys[member])
-            return bare, -len(member.table.columns), order[member]
-
-        return tuple(sorted(self.keys, key=fitness))
+        """The tables, in the order in which they are put together."""
+        return tuple(one.member for one in self.attached)
 
     @cached_property
     def partial(self) -> Mapping[Member, tuple[str, ...]]:
         """The members whose rows are those of their source and only some of the things.
 
-        For each, the columns that it shares with others; the rest stays in a table of its own.
+        For each, the columns that it shares with others, and those by which it is known; the rest stays in a
+        table of its own.
         """
-        held = {member: set(member.keyed.places(self.keys[member])) for member in self.keys}
-        every = set().union(*held.values())
-        return {
-            member: self._shared(member) for member in self.members if member.main and held[member] != every
-        }
+        whole = _put_together(self, {member: member.table.column_names for member in self.members})
+        rows = len(next(iter(whole.cells.values())))
+        used = {(one.member, name) for one in self.attached for name in one.own}
+        used |= {(one.to, name) for one in self.attached if one.to is not None for name in one.via}
+        found = {}
+        for member in self.members:
+            if member.main and member.table.rows.row_count != rows:
+                elsewhere = {
+                    name
+                    for other in self.members
+                    if other is not member
+                    for name in whole.called[other].values()
+                }
+                own = whole.called[member]
+                found[member] = tuple(
+                    name
+                    for name in member.table.column_names
+                    if own[name] in elsewhere or (member, name) in used
+                )
+        return found
 
-    def _shared(self, member: Member) -> tuple[str, ...]:
-        shared = {
-            name
-            for other in self.keys
-            if other is not member
-            for name, _ in facts_of(member.keyed, self.keys[member], other.keyed, self.keys[other]).shared
-        }
-        return tuple(name for name in member.table.column_names if name in shared)
+    @cached_property
+    def rows(self) -> MergedRows:
+        """The rows of all members by their keys: those of the first, then what the others add."""
+        return _put_together(
+            self, {one: self.partial.get(one, one.table.column_names) for one in self.members}
+        )
 
-    def without_idle(self) -> Group | None:
-        """Return the group without partial members that share nothing; None where fewer than two are left."""
-        idle = [member for member, shared in self.partial.items() if not shared]
-        if not idle:
-            return self
-        keys = {member: key for member, key in self.keys.items() if member is not idle[0]}
-        return Group(keys, self.bits).without_idle() if len(keys) > 1 else None
+    def misfit(self) -> Member | None:
+        """Return a member that would be lost in the group; None where all fit.
+
+        That is a partial member that shares nothing, or one without the columns of another's primary key, by
+        which its source refers.
+        """
+        known = {one.member: set(one.own) for one in self.attached}
+        for member, shared in self.partial.items():
+            if set(shared) <= known[member]:
+                return member
+        for member in self.members:
+            own = self.rows.called[member]
+            if not set(member.table.primary_key) <= own.keys():
+                continue  # A partial member keeps its key in its own table.
+            key = [own[name] for name in member.table.primary_key]
+            values = list(zip(*(self.rows.cells[name] for name in key), strict=True))
+            if not all(all(value) for value in values) or len(set(values)) < len(values):
+                lacking = (one for one in self.members if not set(key) <= set(self.rows.called[one].values()))
+                return next(lacking, member)
+        return None
+
+
+@dataclass(frozen=True)
+class _Edge:
+    """Two tables that hold one kind of thing, with the keys by which they do."""
+
+    one: Member
+    other: Member
+    sameness: Sameness
 
 
 def groups_of(designs: Mapping[str, Design]) -> list[Group]:
@@ -119,24 +160,25 @@ def groups_of(designs: Mapping[str, Design]) -> list[Group]:
         for table in design.tables
         if _can_merge(table, design)
     ]
-    found = [
-        (sameness, one, other)
+    edges = [
+        _Edge(one, other, sameness)
         for one, other in combinations(members, 2)
         if one.source != other.source and (sameness := same_things(one.keyed, other.keyed)) is not None
     ]
-    found.sort(key=lambda entry: -entry[0].total)
-    group_of: dict[Member, dict[Member, tuple[str, ...]]] = {member: {} for member in members}
-    bits: dict[int, float] = {}
-    for sameness, one, other in found:
-        mine, theirs = group_of[one] or {one: sameness.here}, group_of[other] or {other: sameness.there}
-        apart = not {member.source for member in mine} & {member.source for member in theirs}
-        if apart and mine[one] == sameness.here and theirs[other] == sameness.there:
-            together = mine | theirs
-            group_of |= dict.fromkeys(together, together)
-            bits[id(together)] = sameness.total
-    whole = {id(group): group for group in group_of.values() if len(group) > 1}
-    groups = [Group(group, bits[number]).without_idle() for number, group in whole.items()]
-    return [group for group in groups if group is not None]
+    edges.sort(key=lambda edge: -edge.sameness.total)
+    while True:
+        groups = _grouped(edges)
+        misfits = [(group, group.misfit()) for group in groups]
+        lost = {(group, member) for group, member in misfits if member is not None}
+        if not lost:
+            return groups
+        edges = [edge for edge in edges if not any(_ties(edge, group, member) for group, member in lost)]
+
+
+def _ties(edge: _Edge, group: Group, member: Member | None) -> bool:
+    """Return whether an edge ties a member to the others of a group."""
+    ends = {edge.one, edge.other}
+    return member in ends and ends <= set(group.members)
 
 
 def _can_merge(table: Table, design: Design) -> bool:
@@ -144,6 +186,47 @@ def _can_merge(table: Table, design: Design) -> bool:
     known = set(table.flat_names.values()) if table.made_from is None and not table.apart_from else set()
     added = set(design.row_key) - set(design.relation.names)
     return bool(table.primary_key) and set(table.primary_key) <= known - added
+
+
+def _grouped(edges: Sequence[_Edge]) -> list[Group]:
+    """Return the groups that edges make, the strongest first; no group gets two tables of one source."""
+    inside: dict[Member, list[_Edge]] = {}
+    together: dict[Member, frozenset[Member]] = {}
+    for edge in edges:
+        mine = together.get(edge.one, frozenset({edge.one}))
+        theirs = together.get(edge.other, frozenset({edge.other}))
+        if mine is theirs or {one.source for one in mine} & {one.source for one in theirs}:
+            continue
+        both = mine | theirs
+        joined = [edge, *inside.get(edge.one, []), *inside.get(edge.other, [])]
+        together |= dict.fromkeys(both, both)
+        inside |= dict.fromkeys(both, joined)
+    return [_attached(group, inside[next(iter(group))]) for group in dict.fromkeys(together.values())]
+
+
+def _attached(members: Collection[Member], edges: Sequence[_Edge]) -> Group:
+    """Return the members of a group in an order in which each is tied to an earlier one.
+
+    The first is one whose key bears the name of its thing, and of these one with most columns.
+    """
+    order = list(dict.fromkeys(end for edge in edges for end in (edge.one, edge.other)))
+
+    def fitness(member: Member) -> tuple[bool, int, int]:
+        bare = all(set(words(name)) <= GENERIC_WORDS for name in member.table.primary_key)
+        return bare, -len(member.table.columns), order.index(member)
+
+    first = min(members, key=fitness)
+    found = [Attached(first, first.table.primary_key)]
+    waiting = sorted(edges, key=lambda edge: -edge.sameness.total)
+    while waiting:
+        inside = {one.member for one in found}
+        edge = next(edge for edge in waiting if (edge.one in inside) != (edge.other in inside))
+        waiting.remove(edge)
+        if edge.one in inside:
+            found.append(Attached(edge.other, edge.sameness.there, edge.one, edge.sameness.here))
+        else:
+            found.append(Attached(edge.one, edge.sameness.here, edge.other, edge.sameness.there))
+    return Group(tuple(found), min(edge.sameness.total for edge in edges))
 
 
 @dataclass(eq=False)
@@ -154,65 +237,62 @@ class MergedRows:
     cells: dict[str, list[Cell]] = field(default_factory=dict)
     called: dict[Member, dict[str, str]] = field(default_factory=dict)
     differing: list[Differing] = field(default_factory=list)
-    shared: list[tuple[str, Member, str]] = field(default_factory=list)
-    """Columns that a later member shares: as they are called, that member, and its own name for them."""
 
 
-def merged_rows(group: Group) -> MergedRows:
-    """Return the rows of all members by their keys: those of the first, then what the others add."""
+def _put_together(group: Group, columns: Mapping[Member, Sequence[str]]) -> MergedRows:
+    """Return the rows of a group with some columns of each member."""
     first = group.members[0]
-    merged = MergedRows(group.keys[first])
+    merged = MergedRows(first.table.primary_key)
     provider: dict[str, Member] = {}
-    places: dict[tuple[Cell, ...], int] = {}
-    for member in group.members:
-        key = group.keys[member]
-        kept = [*key, *group.partial.get(member, [c for c in member.table.column_names if c not in key])]
-        so_far = Keyed(first.name, merged.cells, (merged.key,), range(len(places)))
+    count = 0
+    for one in group.attached:
+        member = one.member
+        via = tuple(merged.called[one.to][name] for name in one.via) if one.to is not None else one.own
+        kept = [*one.own, *(name for name in columns[member] if name not in one.own)]
         cells = {name: member.keyed.cells[name] for name in kept}
-        offered = Keyed(member.name, cells, (key,), member.keyed.row_numbers)
-        facts = facts_of(so_far, merged.key, offered, key) if places else Facts(0, (), (), 0)
-        called = dict(zip(key, merged.key, strict=True)) | {own: name for name, own in facts.shared}
-        differing = {one.there for one in facts.differing}
+        offered = Keyed(member.name, cells, (one.own,), member.keyed.row_numbers)
+        so_far = Keyed(first.name, merged.cells, (via,), range(count))
+        facts = facts_of(so_far, via, offered, one.own) if count else Facts(0, (), (), 0)
+        called = dict(zip(one.own, via, strict=True)) | {own: name for name, own in facts.shared}
+        differing = {pair.there for pair in facts.differing}
         for own in kept:
             if own not in called:
                 wanted = f"{own}_{member.source}" if own in differing and own in merged.cells else own
                 called[own] = free_name(wanted, merged.cells.keys() | set(called.values()))
-                provider[called[own]] = member
+            provider.setdefault(called[own], member)
         for name in called.values():
-            merged.cells.setdefault(name, [None] * len(places))
-        for place, value in enumerate(zip(*(offered.cells[name] for name in key), strict=True)):
+            merged.cells.setdefault(name, [None] * count)
+        places = so_far.places(via) if count else {}
+        for place, value in enumerate(zip(*(offered.cells[name] for name in one.own), strict=True)):
             if value not in places:
-                places[value] = len(places)
+                places[value] = count
+                count += 1
                 for column in merged.cells.values():
                     column.append(None)
             for own in kept:
                 merged.cells[called[own]][places[value]] = offered.cells[own][place]
         merged.called[member] = called
-        merged.shared += [(name, member, own) for name, own in facts.shared]
-        merged.differing += _told(facts, called, member, provider, group)
+        merged.differing += _told(facts, called, one, provider)
     return merged
 
 
 def _told(
-    facts: Facts,
-    called: Mapping[str, str],
-    member: Member,
-    provider: Mapping[str, Member],
-    group: Group,
+    facts: Facts, called: Mapping[str, str], attached: Attached, provider: Mapping[str, Member]
 ) -> list[Differing]:
     """Return the differing columns with the rows of the sources that gave them."""
     found = []
-    for one in facts.differing:
+    member, to = attached.member, attached.to
+    for one in facts.differing if to is not None else ():
         giver = provider[one.here]
-        places = giver.keyed.places(group.keys[giver])
-        own_places = member.keyed.places(group.keys[member])
+        places = member.keyed.places(attached.own)
+        others = giver.keyed.places(attached.via) if giver is to else {}
         examples = tuple(
             Difference(
                 key,
                 here,
-                giver.keyed.row_numbers[places[key]] if key in places else 0,
+                giver.keyed.row_numbers[others[key]] if key in others else 0,
                 there,
-                member.keyed.row_numbers[own_places[key]],
+                member.keyed.row_numbers[places[key]],
             )
             for key, here, there in one.examples
         )
@@ -221,16 +301,21 @@ def _told(
     return found
 
 
-def names_of(groups: Sequence[Group], designs: Mapping[str, Design]) -> dict[tuple[str, str], str]:
-    """Return a name for each table of each source: one for all members of a group, else all different."""
+def names_of(
+    groups: Sequence[Group], designs: Mapping[str, Design]
+) -> tuple[dict[tuple[str, str], str], list[str]]:
+    """Return a name for each table of each source, and for each group.
+
+    The members of a group share its name, but for those that keep a table of their own.
+    """
     names: dict[tuple[str, str], str] = {}
     taken: list[str] = []
     for group in groups:
-        first = group.members[0]
-        taken.append(free_name(first.name, taken))
+        taken.append(free_name(group.members[0].name, taken))
         for member in group.members:
             if member not in group.partial:
                 names[member.source, member.table.name] = taken[-1]
+    merged = list(taken)
     for source, design in designs.items():
         for table in design.tables:
             if (source, table.name) in names:
@@ -240,4 +325,4 @@ def names_of(groups: Sequence[Group], designs: Mapping[str, Design]) -> dict[tup
                 wanted = source if table.name == design.main else f"{wanted}_{source}"
             taken.append(free_name(wanted, taken))
             names[source, table.name] = taken[-1]
-    return names
+    return names, merged

@@ -24,6 +24,7 @@ _VALUES_CAP = 16.0
 _CHANCE_OF_A_WORD = 1 / 16
 _SAME_WORDS = 6.0
 _SHARED_NOUN = 2.0
+_SECOND_KEY = -3.0
 _UNRELATED = -9.0
 _AGREEING_FACT = 4.0
 _FACTS_CAP = 8.0
@@ -105,18 +106,22 @@ class Facts:
 
 @dataclass(frozen=True)
 class Sameness:
-    """That two tables are keyed by the same things: the two keys, column by column, and the bits for it."""
+    """That two tables are keyed by the same things: the two keys, column by column, and the bits for it.
+
+    ``second`` speaks against a key that is not the primary one of its table.
+    """
 
     here: tuple[str, ...]
     there: tuple[str, ...]
     names: float
     values: float
     facts: float
+    second: float
 
     @property
     def total(self) -> float:
         """All bits together."""
-        return self.names + self.values + self.facts
+        return self.names + self.values + self.facts + self.second
 
     @property
     def believed(self) -> bool:
@@ -140,7 +145,9 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
         facts = facts_of(one, here, other, there)
         agreeing = min(_AGREEING_FACT * len(facts.shared), _FACTS_CAP) if facts.common else 0.0
         against = _CONTRADICTING_FACT * facts.contradicting
-        found.append(Sameness(here, there, names, _values(one, here, other, there), agreeing + against))
+        facts_bits = agreeing + against
+        second = _SECOND_KEY * ((here != one.keys[0]) + (key != other.keys[0]))
+        found.append(Sameness(here, there, names, _values(one, here, other, there), facts_bits, second))
     best = max(found, key=lambda sameness: sameness.total, default=None)
     return best if best is not None and best.believed else None
 
