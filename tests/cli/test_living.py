@@ -121,3 +121,73 @@ def test_a_design_is_held_against_rows_and_sentences(pravix, sheet, tmp_path):
     assert "keeper_no -> drum_no is broken by" in broken.out
     (tmp_path / "words.toml").write_text("[synonyms]\nbeekeeper = 3\n")
     assert "beekeeper must be a text in quotes" in pravix("review", "mine.txt", *options).err
+
+
+@pytest.fixture
+def joint(pravix, registers, tmp_path):
+    shutil.copy(HERE / "deliveries.csv", tmp_path / "deliveries.csv")
+    return pravix("connect", *registers, "deliveries.csv", "--out", "all")
+
+
+def test_one_design_is_written_for_all_files(pravix, joint, tmp_path):
+    told = " ".join(joint.out.split())
+    assert joint.status == 0
+    assert "register_keepers.no = deliveries.keeper_no" in told
+    assert "A36 has K-900 in register_apiaries (row 9) and K-132 in deliveries (row 11)" in told
+    assert "no reference: 1 value finds nothing there (H999)" in told
+    assert "FAILS" not in told
+    assert "deliveries: The tables join back to exactly the 420 rows of the file, in SQLite" in told
+    assert (tmp_path / "all" / "keeper.csv").read_text().startswith("keeper_no,keeper,phone,village,rank\n")
+    assert "register_keepers (24 rows)" in (tmp_path / "all" / "README.md").read_text().replace("\\_", "_")
+
+
+def test_a_folder_for_several_files_is_handed_over_like_any_other(pravix, joint, tmp_path):
+    assert pravix("prove", "all").status == 0
+    loaded = pravix("load", "all", "sqlite:///all.db", "--json").document
+    assert loaded["views"]["flat_deliveries"] == 420
+    assert len(loaded["views"]) == 5
+    sql = pravix("sql", "all", "--rows", "--for", "mysql").out
+    assert sql.count("CREATE VIEW") == 5
+    assert sql.rindex("INSERT INTO") < sql.index("CREATE VIEW")
+    assert "| rank |" in pravix("dictionary", "all").out
+    assert "keeper(_keeper_no_, keeper, phone, village, rank)" in pravix("diagram", "all", "-").out
+    assert pravix("report", "all", "all.html").status == pravix("report", "all", "all.md").status == 0
+    page, text = (tmp_path / "all.html").read_text(), (tmp_path / "all.md").read_text()
+    assert "5 files with 904 rows" in page
+    assert "5 files with 904 rows" in text
+    assert "deliveries: delivered_on, driver" in page
+    assert pravix("workbook", "all", "all.xlsx").status == 0
+    assert openpyxl.load_workbook(tmp_path / "all.xlsx")["keeper"]["E1"].value == "rank"
+
+
+def test_columns_of_several_files_are_put_side_by_side(pravix, joint):
+    done = pravix("recombine", "all", "rank", "district", "--json", "--run")
+    assert done.document["path"] == ["keeper", "village"]
+    assert len(done.document["rows"]) == 24
+    asked = pravix("recombine", "all", "keeper")
+    assert asked.status == 2
+    assert "keeper.keeper or apiary.keeper" in asked.err
+    assert "from_town or to_town" in pravix("recombine", "all", "town").err
+    assert "keeper.rank" in pravix("recombine", "all", "nothing").err
+
+
+def test_a_new_file_is_held_against_the_folder_of_one_file_only(pravix, joint):
+    done = pravix("check", "all", "deliveries.csv")
+    assert done.status == 2
+    assert "one design for several files" in done.err
+
+
+def test_sheets_of_a_workbook_become_one_design(pravix, registers, tmp_path):
+    book = openpyxl.Workbook()
+    for place, name in enumerate(registers):
+        page = book.active if place == 0 else book.create_sheet()
+        page.title = name.removeprefix("register_").removesuffix(".csv")
+        for line in (tmp_path / name).read_text().splitlines():
+            page.append(line.split(","))
+    book.save(tmp_path / "book.xlsx")
+    done = pravix("connect", "book.xlsx", "--out", "made", "--json")
+    assert done.status == 0
+    assert all(claim["holds"] for claim in done.document["proof"])
+    assert "design.json" in done.document["written"]
+    again = pravix("connect", "book.xlsx", "--out", "made")
+    assert again.status == 0

@@ -1,15 +1,18 @@
-"""Folders that the tests of outputs share: the rough demo sheet, and one with names and cells made to break things."""
+"""Folders that the tests of outputs share: the rough demo sheet, one made to break things, one for several files."""
 
+import csv
 from pathlib import Path
 
 import pytest
 from folders import folder_of
 
 import pravix.demo
+from pravix.assembly import Assembly
 from pravix.atomic.answer import Answer
 from pravix.atomic.findings import findings
 from pravix.atomic.repair import repaired
 from pravix.errors import InputError
+from pravix.handover.opened import open_folder
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.sources.read import read_source
@@ -76,3 +79,25 @@ def awkward(tmp_path_factory):
         accepted=['select -> "x; DROP TABLE y;--"'],
         wishes=Wishes(surrogates="always", numbering="shared"),
     )
+
+
+@pytest.fixture(scope="module")
+def several(tmp_path_factory):
+    """One design for three files of the same things, with names and cells made to break things."""
+    path = tmp_path_factory.mktemp("several")
+    things = [[f"K{n}", f"n'{n}\\", "=cmd()" if n % 2 else "<b>;--", '"é", %s'] for n in range(12)]
+    sheets = {
+        "x; DROP": (
+            ["line", 'keeper "no"', "select", "note"],
+            [[f"{n}", *things[n % 12][:2], "@"] for n in range(60)],
+        ),
+        "keepers <b>": (["no", "name", "../up", "née"], things),
+        "Select": (['keeper "no"', "order"], [[one[0], f"{n}:x"] for n, one in enumerate(things[:7])]),
+    }
+    for name, (header, rows) in sheets.items():
+        with (path / f"{name}.csv").open("w", newline="", encoding="utf-8") as file:
+            csv.writer(file).writerows([header, *rows])
+    Assembly.of([str(path / f"{name}.csv") for name in sheets]).write(path / "made")
+    folder = open_folder(path / "made")
+    assert any(len(table["sources"]) == 2 for table in folder.tables)
+    return folder

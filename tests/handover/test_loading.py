@@ -14,32 +14,37 @@ from pravix.errors import InputError
 from pravix.handover import sqlite_session
 from pravix.handover.dialects import database
 from pravix.handover.loading import load_folder
+from pravix.handover.view import views
 
 
-@pytest.mark.parametrize("made", ["rough", "awkward"])
+def rows_of_views(folder):
+    return {name: part["source"]["rows"] for name, part in views(folder.document).items()}
+
+
+@pytest.mark.parametrize("made", ["rough", "awkward", "several"])
 def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_path):
     folder = request.getfixturevalue(made)
     loaded = load_folder(folder, f"sqlite:///{tmp_path}/made.db")
-    assert loaded.views["flat"] == folder.document["source"]["rows"]
+    assert loaded.views == rows_of_views(folder)
     assert loaded.rows == {table["name"]: table["rows"] for table in folder.fitted(database("sqlite")).tables}
     with sqlite3.connect(tmp_path / "made.db") as made_database:
         assert made_database.execute("PRAGMA foreign_key_check").fetchall() == []
         names = [
             row[0] for row in made_database.execute("SELECT name FROM sqlite_master WHERE type = 'view'")
         ]
-        assert names == ["flat"]
+        assert names == list(loaded.views)
     assert os.listdir(tmp_path) == ["made.db"]
 
 
-@pytest.mark.parametrize("made", ["rough", "awkward"])
+@pytest.mark.parametrize("made", ["rough", "awkward", "several"])
 @pytest.mark.parametrize("server", [POSTGRES, MARIADB], ids=["postgresql", "mariadb"])
 def test_a_server_gives_the_rows_back_and_a_second_load_refuses(made, server, request):
     folder = request.getfixturevalue(made)
     with new_database(server) as url:
-        assert load_folder(folder, url).views["flat"] == folder.document["source"]["rows"]
+        assert load_folder(folder, url).views == rows_of_views(folder)
         with pytest.raises(InputError, match="already"):
             load_folder(folder, url)
-        assert load_folder(folder, url, instead=True).views["flat"] == folder.document["source"]["rows"]
+        assert load_folder(folder, url, instead=True).views == rows_of_views(folder)
 
 
 def test_a_second_load_refuses_politely_and_changes_nothing(rough, tmp_path):

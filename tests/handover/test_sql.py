@@ -16,6 +16,7 @@ from pravix.errors import InputError
 from pravix.handover.dialects import DATABASES, Number, database
 from pravix.handover.fitting import fitted
 from pravix.handover.sql import insert_statements, schema_statements, script
+from pravix.handover.view import views
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
 from pravix.sources.read import read_source
@@ -23,7 +24,7 @@ from pravix.sources.read import read_source
 PARSED_AS = {"sqlserver": "tsql", "mariadb": "mysql", "postgresql": "postgres"}
 
 
-@pytest.mark.parametrize("made", ["rough", "awkward"])
+@pytest.mark.parametrize("made", ["rough", "awkward", "several"])
 @pytest.mark.parametrize("name", DATABASES)
 def test_every_statement_is_understood_by_another_parser(made, name, request):
     kind = database(name)
@@ -39,15 +40,18 @@ def test_every_statement_is_understood_by_another_parser(made, name, request):
     assert created == len(folder.tables)
 
 
-@pytest.mark.parametrize("made", ["rough", "awkward"])
+@pytest.mark.parametrize("made", ["rough", "awkward", "several"])
 def test_a_script_with_its_rows_runs_in_sqlite(made, request):
     kind = database("sqlite")
     folder = request.getfixturevalue(made).fitted(kind)
-    *tables, view = schema_statements(folder.document, kind)
-    text = "".join(script([*tables, *insert_statements(folder, kind), view], kind))
+    flat = views(folder.document)
+    statements = schema_statements(folder.document, kind)
+    tables, made_views = statements[: -len(flat)], statements[-len(flat) :]
+    text = "".join(script([*tables, *insert_statements(folder, kind), *made_views], kind))
     connection = sqlite3.connect(":memory:")
     connection.executescript(text)
-    assert connection.execute("SELECT COUNT(*) FROM flat").fetchone() == (folder.document["source"]["rows"],)
+    for name, part in flat.items():
+        assert connection.execute(f"SELECT COUNT(*) FROM {name}").fetchone() == (part["source"]["rows"],)
     assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
 
 

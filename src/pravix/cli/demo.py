@@ -77,7 +77,7 @@ def command(folder: str | None) -> None:
         f"pravix prove {path / 'tables'}",
         f"pravix load {path / 'tables'} sqlite:///{path / 'honey.db'}",
         f"pravix check {path / 'tables'} {path / 'deliveries_september.csv'}",
-        f"pravix connect {path / 'registers'}",
+        f"pravix connect {path / 'registers'} {path / 'deliveries.csv'} --out {path / 'all'}",
         f"pravix review {path / 'whiteboard.txt'}",
         f"pravix recombine {path / 'tables'} keeper district --run",
     ):

@@ -27,8 +27,13 @@ _SHARED_NOUN = 2.0
 _SECOND_KEY = -3.0
 _UNRELATED = -9.0
 _AGREEING_FACT = 4.0
+_FACT_OF_THE_NAME = 2.0
 _FACTS_CAP = 8.0
+_NOTHING_IN_COMMON = -4.0
+_OTHER_SHAPE = -8.0
 _CONTRADICTING_FACT = -4.0
+_OTHER_NAMES = -20.0
+_NAME = ["name"]
 _BY_VALUES_FROM = 16.0
 _LEAST_COMMON = 3
 _MOSTLY = 0.5
@@ -94,14 +99,14 @@ class Disagreeing:
 class Facts:
     """What two tables say about their common things.
 
-    ``shared`` pairs the columns that say the same wherever both speak. ``contradicting`` counts pairs that
-    are called alike but differ for most things.
+    ``shared`` pairs the columns that say the same wherever both speak, ``contradicting`` those that are
+    called alike but differ for most things.
     """
 
     common: int
     shared: tuple[tuple[str, str], ...]
     differing: tuple[Disagreeing, ...]
-    contradicting: int
+    contradicting: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -143,9 +148,12 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
         if names <= _UNRELATED:
             continue
         facts = facts_of(one, here, other, there)
-        agreeing = min(_AGREEING_FACT * len(facts.shared), _FACTS_CAP) if facts.common else 0.0
-        against = _CONTRADICTING_FACT * facts.contradicting
-        facts_bits = agreeing + against
+        told = _AGREEING_FACT if facts.common else _FACT_OF_THE_NAME
+        facts_bits = min(told * len(facts.shared), _FACTS_CAP)
+        nouns = one.nouns(here) & other.nouns(there)
+        for name, _ in facts.contradicting:
+            is_name = _facet(singular(words(name)), nouns) == _NAME
+            facts_bits += _OTHER_NAMES if is_name else _CONTRADICTING_FACT
         second = _SECOND_KEY * ((here != one.keys[0]) + (key != other.keys[0]))
         found.append(Sameness(here, there, names, _values(one, here, other, there), facts_bits, second))
     best = max(found, key=lambda sameness: sameness.total, default=None)
@@ -174,14 +182,23 @@ def _alike(one: str, other: str, nouns: Collection[str]) -> float:
 
 def _facet(name: Sequence[str], nouns: Collection[str]) -> list[str]:
     """Return the words of a name without the thing's own: keeper_phone of a keeper is a phone."""
-    return [word for word in name if word not in nouns] or ["name"]
+    return [word for word in name if word not in nouns] or _NAME
 
 
 def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> float:
-    """Return how surprising it is, in bits, that two keys have so many values in common."""
+    """Return how surprising it is, in bits, that two keys have so many values in common.
+
+    That they have none speaks against one kind of thing, the more where they are written in another shape.
+    """
     mine, theirs = one.places(here), other.places(there)
     count = min(len(mine), len(theirs))
     share = len(mine.keys() & theirs.keys()) / count if count else 0.0
+    if share == 0:
+        alike = all(
+            _shape(one.columns[name]) == _shape(other.columns[called])
+            for name, called in zip(here, there, strict=True)
+        )
+        return _NOTHING_IN_COMMON if alike else _OTHER_SHAPE
     chance = 1.0
     for name, called in zip(here, there, strict=True):
         chance *= _chance(one.columns[name], other.columns[called])
@@ -191,6 +208,11 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
     if share < 1:
         told += (1 - share) * log2((1 - share) / (1 - chance))
     return min(count * told, _VALUES_CAP)
+
+
+def _shape(column: Column) -> tuple[Kind, str]:
+    found = column_type(column)
+    return found.kind, found.pattern
 
 
 def _chance(one: Column, other: Column) -> float:
@@ -219,7 +241,7 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     shared: list[tuple[str, str]] = []
     differing: list[Disagreeing] = []
     used: set[tuple[str, str]] = set()
-    contradicting = 0
+    contradicting: list[tuple[str, str]] = []
     for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
         ends = {("here", pair.here), ("there", pair.there)}
         if ends & used or not (pair.named or (pair.bits >= _BY_VALUES_FROM and len(common) >= _LEAST_COMMON)):
@@ -235,10 +257,11 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
                 examples.append((key, cells[0] or "", cells[1] or ""))
             differing.append(Disagreeing(pair.here, pair.there, len(pair.lost), tuple(examples)))
         else:
-            contradicting += pair.named
+            if pair.named:
+                contradicting.append((pair.here, pair.there))
             continue
         used |= ends
-    return Facts(len(common), tuple(shared), tuple(differing), contradicting)
+    return Facts(len(common), tuple(shared), tuple(differing), tuple(contradicting))
 
 
 @dataclass(frozen=True)
