@@ -5,16 +5,25 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from pravix.notebook import Listing, Sheet, SheetDesign, read
+    from pravix.notebook import Listing, Sheet, SheetDesign, Sheets, SheetsDesign, read, read_all
 
 __version__ = "0.1.0"
 
-__all__ = ["Listing", "Sheet", "SheetDesign", "__version__", "read"]
+__all__ = [
+    "Listing",
+    "Sheet",
+    "SheetDesign",
+    "Sheets",
+    "SheetsDesign",
+    "__version__",
+    "read",
+    "read_all",
+]
 
 
 def __getattr__(name: str) -> Any:
     """Load the Python API when it is first asked for: the command line does without."""
-    if name in ("Listing", "Sheet", "SheetDesign", "read"):
+    if name in __all__:
         from pravix import notebook
 
         return getattr(notebook, name)

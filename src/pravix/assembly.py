@@ -77,7 +77,8 @@ class Assembly:
 
     @cached_property
     def document(self) -> dict[str, Any]:
-        """The joint design as design.json has it."""
+        """The joint design as design.json has it, with what was proved of it in SQLite, from files."""
+        from pravix.handover.folder import write_folder
         from pravix.handover.joint import joint_document
 
         document = joint_document(
@@ -85,25 +86,28 @@ class Assembly:
         )
         for name, bench in self.benches.items():
             document["parts"][name]["findings"] = bench.findings
-        return document
+        with tempfile.TemporaryDirectory() as folder:
+            tried = Path(folder) / "tried"
+            write_folder(document, self.design.tables, str(tried))
+            claims = prove_folder(tried)
+        return document | {"proof_told": [{"holds": holds, "claim": told} for holds, told in claims]}
 
-    def write(self, path: str | Path) -> tuple[list[str], list[Claim]]:
-        """Write one folder for all and return the names of its files, and what was proved of it.
+    @property
+    def proof(self) -> list[Claim]:
+        """What was proved of the joint design, and whether it holds."""
+        return [(one["holds"], one["claim"]) for one in self.document["proof_told"]]
 
-        The proof is done in SQLite, from files. Where a claim does not hold, InputError is raised and nothing
-        is written.
+    def write(self, path: str | Path) -> list[str]:
+        """Write one folder for all and return the names of its files.
+
+        Where a claim of the proof does not hold, InputError is raised and nothing is written.
         """
         from pravix.handover.folder import write_folder
 
-        with tempfile.TemporaryDirectory() as folder:
-            tried = Path(folder) / "tried"
-            write_folder(self.document, self.design.tables, str(tried))
-            claims = prove_folder(tried)
-        for holds, told in claims:
+        for holds, told in self.proof:
             if not holds:
                 raise InputError("one design for all cannot be proved, so nothing was written", told)
-        proved = {"proof_told": [{"holds": holds, "claim": told} for holds, told in claims]}
-        return write_folder(self.document | proved, self.design.tables, str(path)), claims
+        return write_folder(self.document, self.design.tables, str(path))
 
 
 def _bench(bench: Callable[..., Workbench], path: str, reading: Reading, shared: bool) -> Workbench:

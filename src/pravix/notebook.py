@@ -13,6 +13,7 @@ design.write("tables")
 from __future__ import annotations
 
 import tempfile
+from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
@@ -22,9 +23,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from pravix.assembly import Assembly
 from pravix.atomic.findings import findings
 from pravix.errors import InputError
 from pravix.handover.folder import write_design
+from pravix.judgement.linking import linked
 from pravix.judgement.phrasing import question_text
 from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
@@ -39,6 +42,7 @@ from pravix.workbench import Workbench
 if TYPE_CHECKING:
     from pandas import DataFrame
 
+    from pravix.design.model import Table
     from pravix.handover.loading import Loaded
 
 _SHOWN = 20
@@ -119,6 +123,41 @@ def _relation_of(frame: DataFrame) -> Relation:
         texts = ("" if none else str(cell) for cell, none in zip(cells.tolist(), blank, strict=True))
         columns.append(Column.from_texts(name, texts))
     return Relation(tuple(columns), np.arange(1, len(frame) + 1, dtype=np.int64))
+
+
+def read_all(*sources: str | Path) -> Sheets:
+    """Read several files, folders of files, workbooks and databases, to be linked and designed together.
+
+    Each table has the decisions of the ledger beside its source. Raises InputError for fewer than two tables.
+    """
+    return Sheets(Assembly.of([str(source) for source in sources]))
+
+
+class Sheets:
+    """Several sources: the links among their tables, and one design for all."""
+
+    def __init__(self, assembly: Assembly) -> None:
+        self._assembly = assembly
+
+    def __repr__(self) -> str:
+        sizes = ((name, rows.row_count) for name, rows in self._assembly.relations.items())
+        return "\n".join(f"{name}: {counted(count, 'row')}" for name, count in sizes)
+
+    @cached_property
+    def links(self) -> Listing:
+        """Which columns refer to which keys, how surely (in bits), and how many values find nothing."""
+        found = linked(self._assembly.relations).links
+        rows = [
+            (str(one.here), str(one.there), f"{link.total:+.1f}", str(one.values - one.found))
+            for link in found
+            for one in [link.inclusion]
+        ]
+        return Listing(("From", "To", "Bits", "Orphans"), tuple(rows))
+
+    @property
+    def design(self) -> SheetsDesign:
+        """One design for all, the tables for the same things merged. Raises InputError."""
+        return SheetsDesign(self._assembly)
 
 
 class Sheet:
@@ -208,19 +247,23 @@ class Sheet:
         return SheetDesign(self._bench)
 
 
-class SheetDesign:
-    """A design: its tables, steps and proof, and what can be made of it."""
+class _Made(ABC):
+    """What a design for one source and one for several have in common."""
 
-    def __init__(self, bench: Workbench) -> None:
-        self._bench = bench
+    document: Mapping[str, Any]
+
+    @property
+    @abstractmethod
+    def _tables(self) -> Sequence[Table]: ...
+
+    @abstractmethod
+    def write(self, path: str | Path) -> list[str]:
+        """Write the folder of results and return the names of its files. Raises InputError."""
 
     @property
     def tables(self) -> Mapping[str, Listing]:
         """The rows of each table, by name, in an order in which they can be loaded."""
-        return {
-            table.name: Listing(table.column_names, tuple(table.rows.rows()))
-            for table in self._bench.design.tables
-        }
+        return {table.name: Listing(table.column_names, tuple(table.rows.rows())) for table in self._tables}
 
     @property
     def overview(self) -> Listing:
@@ -234,46 +277,20 @@ class SheetDesign:
                 ", ".join(link.table for link in table.foreign_keys),
                 table.form.value,
             )
-            for table in self._bench.design.tables
+            for table in self._tables
         ]
         return Listing(("Table", "Rows", "Primary key", "Other columns", "Refers to", "Form"), tuple(rows))
 
     @property
-    def steps(self) -> Listing:
-        """What moved where, and why."""
-        rows = [(step["to"], step["breaks"], step["text"]) for step in self.document["steps"]]
-        return Listing(("Table", "Broke", "Why"), tuple(rows))
-
-    @property
-    def proof(self) -> Listing:
-        """What was checked, and whether it holds."""
-        rows = [("holds" if one["holds"] else "FAILS", one["claim"]) for one in self.document["proof_told"]]
-        return Listing(("", "Claim"), tuple(rows))
-
-    @property
-    def holds(self) -> bool:
-        """Whether everything that was checked holds."""
-        return self._bench.design.proof.holds
-
-    @cached_property
-    def document(self) -> dict[str, Any]:
-        """The design as design.json has it."""
-        from pravix.handover.document import design_document
-
-        return design_document(self._bench.design, self._bench.ledger.meanings)
+    def _told(self) -> Mapping[str, Any]:
+        """The document with all that a report tells."""
+        return self.document
 
     def __repr__(self) -> str:
         return repr(self.overview)
 
     def _repr_html_(self) -> str:
         return self.overview._repr_html_()
-
-    def write(self, path: str | Path) -> list[str]:
-        """Write the folder of results and return the names of its files. Raises InputError."""
-        if not self.holds:
-            raise InputError("the proof of this design fails, so nothing was written", "See .proof")
-        bench = self._bench
-        return write_design(bench.design, str(path), bench.ledger.meanings, bench.findings)
 
     def load(self, url: str, replace_tables: bool = False) -> Loaded:
         """Load the tables into a database, all or nothing."""
@@ -295,10 +312,82 @@ class SheetDesign:
         from pravix.handover.report import report_html
         from pravix.writing import write_text
 
-        write_text(Path(path), [report_html({**self.document, "findings": self._bench.findings}, title)])
+        write_text(Path(path), [report_html(self._told, title)])
 
     def query(self, *columns: str) -> str:
         """Return the SQL that puts columns side by side with only the joins that they need."""
         from pravix.handover.recombining import recombined
 
         return recombined(self.document, columns).sql
+
+
+class SheetDesign(_Made):
+    """A design: its tables, steps and proof, and what can be made of it."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self._bench = bench
+
+    @property
+    def _tables(self) -> Sequence[Table]:
+        return self._bench.design.tables
+
+    @property
+    def steps(self) -> Listing:
+        """What moved where, and why."""
+        rows = [(step["to"], step["breaks"], step["text"]) for step in self.document["steps"]]
+        return Listing(("Table", "Broke", "Why"), tuple(rows))
+
+    @property
+    def proof(self) -> Listing:
+        """What was checked, and whether it holds."""
+        rows = [("holds" if one["holds"] else "FAILS", one["claim"]) for one in self.document["proof_told"]]
+        return Listing(("", "Claim"), tuple(rows))
+
+    @property
+    def holds(self) -> bool:
+        """Whether everything that was checked holds."""
+        return self._bench.design.proof.holds
+
+    @cached_property
+    def document(self) -> Mapping[str, Any]:  # type: ignore[override]
+        """The design as design.json has it."""
+        from pravix.handover.document import design_document
+
+        return design_document(self._bench.design, self._bench.ledger.meanings)
+
+    def write(self, path: str | Path) -> list[str]:
+        """Write the folder of results and return the names of its files. Raises InputError."""
+        if not self.holds:
+            raise InputError("the proof of this design fails, so nothing was written", "See .proof")
+        bench = self._bench
+        return write_design(bench.design, str(path), bench.ledger.meanings, bench.findings)
+
+    @property
+    def _told(self) -> Mapping[str, Any]:
+        return {**self.document, "findings": self._bench.findings}
+
+
+class SheetsDesign(_Made):
+    """One design for several sources: its tables, what was merged and linked, and what can be made of it."""
+
+    def __init__(self, assembly: Assembly) -> None:
+        self._assembly = assembly
+
+    @property
+    def _tables(self) -> Sequence[Table]:
+        return self._assembly.design.tables
+
+    @property
+    def remarks(self) -> Listing:
+        """What was merged, what differs, and which references were made or not."""
+        rows = [(one["about"], one["table"], one["text"]) for one in self.document["remarks"]]
+        return Listing(("About", "Table", "Text"), tuple(rows))
+
+    @property
+    def document(self) -> Mapping[str, Any]:  # type: ignore[override]
+        """The design as design.json has it."""
+        return self._assembly.document
+
+    def write(self, path: str | Path) -> list[str]:
+        """Write one folder for all and return the names of its files. Raises InputError."""
+        return self._assembly.write(path)

@@ -73,8 +73,8 @@ def test_a_register_and_a_sheet_share_one_table_of_keepers(tmp_path):
     assert joint.sources_of("keeper") == ("deliveries", "keepers")
     assert [link.table for link in keeper.foreign_keys] == ["village"]
     assert joint.origins["keeper"]["keeper"] == ("deliveries.keeper", "keepers.name")
-    files, claims = assembly.write(tmp_path / "made")
-    assert all(holds for holds, _ in claims)
+    files = assembly.write(tmp_path / "made")
+    assert all(holds for holds, _ in assembly.proof)
     assert "keepers.csv" not in files
     wanted = sorted(tuple(row.values()) for row in KEEPERS)
     assert flat_rows(tmp_path / "made", "flat_keepers") == wanted
@@ -212,7 +212,7 @@ def test_whatever_is_merged_every_file_comes_back(made):
         folder = Path(name)
         assembly = written(folder, **made)
         assume(all(bench.design.proof.holds for bench in assembly.benches.values()))
-        _, claims = assembly.write(folder / "made")
-        assert all(holds for holds, _ in claims)
+        assembly.write(folder / "made")
+        assert all(holds for holds, _ in assembly.proof)
         document = json.loads((folder / "made" / "design.json").read_text(encoding="utf-8"))
         assert set(document["parts"]) == set(made)

@@ -71,3 +71,20 @@ def test_a_mistake_is_an_input_error():
         repr(pravix.read("no such file.csv"))
     with pytest.raises(AttributeError):
         pravix.__getattr__("nothing")
+
+
+def test_several_files_are_linked_and_designed_together(tmp_path):
+    here = SHEET.parent
+    sheets = pravix.read_all(SHEET, here / "register_keepers.csv", here / "register_hives.csv")
+    assert "register_keepers: 24 rows" in repr(sheets)
+    assert ("deliveries.keeper_no", "register_keepers.no", "+19.0", "0") in sheets.links
+    design = sheets.design
+    assert design.tables["keeper"].headings == ("keeper_no", "keeper", "phone", "village", "rank")
+    assert "<th>Primary key</th>" in design._repr_html_()
+    assert [row[1] for row in design.remarks if row[0] == "merged"] == ["keeper"]
+    assert design.query("rank", "district").count("JOIN") == 1
+    assert "keeper.csv" in design.write(tmp_path / "all")
+    assert design.load(f"sqlite:///{tmp_path}/all.db").views["flat_deliveries"] == 420
+    design.diagram(tmp_path / "all.svg")
+    design.report(tmp_path / "all.html", title="All")
+    assert "3 files with 564 rows" in (tmp_path / "all.html").read_text(encoding="utf-8")

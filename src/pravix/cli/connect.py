@@ -43,15 +43,15 @@ def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_j
     document = connections_document(relations, found, remarks)
     if diagram is not None:
         write_diagram(document, diagram)
-    files, claims = assembly.write(out) if out is not None else ([], [])
+    files = assembly.write(out) if out is not None else []
     if as_json:
-        proof = [{"holds": holds, "claim": told} for holds, told in claims]
-        print_json(document | ({"written": files, "proof": proof} if out is not None else {}))
+        more = {"written": files, "proof": assembly.document["proof_told"]} if out is not None else {}
+        print_json(document | more)
         return
     screen = Screen()
     _show(screen, relations, found, remarks, document)
     if out is not None:
-        _show_design(screen, assembly.design, claims)
+        _show_design(screen, assembly.design, assembly.proof)
         screen.heading("Written")
         screen.line(f"{out}: {', '.join(files)}", indent=2)
 
