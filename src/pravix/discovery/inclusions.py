@@ -18,7 +18,8 @@ from pravix.relation.relation import Relation
 _SCREENED = 40
 _ORPHANS_NAMED = 5
 
-Values = frozenset[tuple[str, ...]]
+Values = frozenset[str] | frozenset[tuple[str, ...]]
+"""The different values: texts of one column, tuples of several."""
 
 
 @dataclass(frozen=True)
@@ -79,7 +80,7 @@ class Tables:
         if columns not in self._values:
             relation = self.relations[columns.table]
             if len(columns.names) == 1:
-                found: Values = frozenset((one,) for one in relation.column(columns.names[0]).present_values)
+                found: Values = frozenset(relation.column(columns.names[0]).present_values)
             else:
                 filled = ~blank_in(relation, columns.names)
                 rows = relation.project(columns.names).take(filled.nonzero()[0]).rows()
@@ -100,11 +101,8 @@ def inclusions(
     for table, own in keys.items():
         for key in own:
             there = Columns(table, key)
-            known = tables.values(there)
-            if not known:
-                continue
             for here in _candidates(tables, there, least):
-                values = tables.values(here)
+                known, values = tables.values(there), tables.values(here)
                 if here == there or not values or not _likely(values, known, least):
                     continue
                 hits = len(values & known)
@@ -141,15 +139,17 @@ def _candidates(tables: Tables, there: Columns, least: float) -> list[Columns]:
 
 
 def _likely(values: Values, known: Values, least: float) -> bool:
-    """Return whether a few of the values leave it possible that most are known."""
+    """Return whether a few of the values leave it possible that most are among the known ones."""
     sample = [value for value, _ in zip(values, range(_SCREENED), strict=False)]
     return sum(value in known for value in sample) >= (least - 0.25) * len(sample)
 
 
 def _orphans(tables: Tables, here: Columns, lost: Values) -> tuple[Orphan, ...]:
     relation = tables.relations[here.table]
-    rows: dict[tuple[str, ...], list[int]] = {value: [] for value in lost}
+    rows: dict[tuple[str, ...], list[int]] = {
+        value if isinstance(value, tuple) else (value,): [] for value in lost
+    }
     for value, number in zip(relation.project(here.names).rows(), relation.row_numbers.tolist(), strict=True):
         if value in rows and len(rows[value]) < _ORPHANS_NAMED:
             rows[value].append(number)
-    return tuple(Orphan(value, tuple(rows[value])) for value in sorted(lost))
+    return tuple(Orphan(value, tuple(rows[value])) for value in sorted(rows))

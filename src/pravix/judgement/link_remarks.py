@@ -132,7 +132,7 @@ def _two_names(relations: Mapping[str, Relation], found: Linked) -> list[LinkRem
         one
         for one in tables.columns
         if len(tables.values(one)) >= _LEAST_VALUES
-        and not all(value[0].lstrip("-").isdigit() for value in list(tables.values(one))[:20])
+        and not all(str(value).lstrip("-").isdigit() for value in list(tables.values(one))[:20])
     ]
     for one, other in combinations(texts, 2):
         both = target.get(one) is not None and target.get(one) == target.get(other)
