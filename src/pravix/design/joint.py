@@ -102,7 +102,7 @@ def joint_design(designs: Mapping[str, Design], renaming: Renaming) -> Joint:
 
 def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[Group]) -> Joint:
     names, called = names_of(groups, designs)
-    merged = {name: group.rows for name, group in zip(called, groups, strict=True)}
+    merged = dict(zip(called, groups, strict=True))
     parts = {}
     for source, design in designs.items():
         wanted = {table.name: names[source, table.name] for table in design.tables}
@@ -113,7 +113,7 @@ def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[
         for table in part.tables:
             pieces.setdefault(table.name, []).append(table)
     tables = {
-        name: _merged_table(name, own, merged[name]) if name in merged else _for_all(own[0])
+        name: _merged_table(name, own, merged[name].rows) if name in merged else _for_all(own[0])
         for name, own in pieces.items()
     }
     tables, unkept = _linked(tables, pieces)
@@ -128,11 +128,10 @@ def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[
     return Joint(
         tables=with_checks(with_agreeing_types(formed), Wishes()),
         parts=parts,
-        merges=tuple(
-            _merge(name, group, names, merged[name], parts)
-            for name, group in zip(called, groups, strict=True)
-        ),
-        origins={name: _origins(name, parts) for name in tables},
+        merges=tuple(_merge(name, group, names, parts) for name, group in merged.items()),
+        origins={
+            name: {column: _told(pairs) for column, pairs in _origins(name, parts).items()} for name in tables
+        },
         rules=rules,
         links=links,
         broken=broken,
@@ -146,23 +145,23 @@ def _part(
     found: Design,
     design: Design,
     names: Mapping[tuple[str, str], str],
-    merged: Mapping[str, MergedRows],
+    merged: Mapping[str, Group],
 ) -> Design:
     """Return the design of a source in the names of the joint one; ``found`` is it as it was compared."""
-    called = {
-        member.table.name: (name, own)
-        for name, rows in merged.items()
-        for member, own in rows.called.items()
+    inside = {
+        member.table.name: (name, group.key_of(member), group.rows.called[member])
+        for name, group in merged.items()
+        for member in group.members
         if member.source == source
     }
     tables: list[Table] = []
     columns: dict[str, dict[str, str]] = {}
     final: dict[str, str] = {}
     for old, table in zip(found.tables, design.tables, strict=True):
-        name, own = called.get(old.name, ("", {}))
+        name, key, own = inside.get(old.name, ("", (), {}))
         kept = table
         if name and names[source, old.name] != name:
-            shared, kept = _split(table, tuple(own), name)
+            shared, kept = _split(table, tuple(own), key, name)
             tables.append(shared)
             columns[name] = own
             final[name] = name
@@ -174,12 +173,11 @@ def _part(
     return replace(design, tables=renamed(bare, final, columns), main=final[design.main])
 
 
-def _split(table: Table, moved: tuple[str, ...], name: str) -> tuple[Table, Table]:
+def _split(table: Table, moved: tuple[str, ...], key: tuple[str, ...], name: str) -> tuple[Table, Table]:
     """Return a table ``name`` for the things that a table is about, and the table without what went there.
 
-    ``moved`` are the columns that go, the key first, which stays as well and refers to it.
+    ``moved`` are the columns that go, of which the ``key`` stays as well and refers to it.
     """
-    key = next(key for key in table.keys if set(key) <= set(moved))
     gone = set(moved) - set(key)
     shared = replace(
         table,
@@ -308,15 +306,13 @@ def _with_found_links(
 
 
 def _rules(
-    tables: Mapping[str, Table], parts: Mapping[str, Design], merged: Mapping[str, MergedRows]
+    tables: Mapping[str, Table], parts: Mapping[str, Design], merged: Mapping[str, Group]
 ) -> tuple[dict[str, tuple[Dependency, ...]], tuple[tuple[str, Dependency], ...]]:
     """Return the rules within each merged table, and those of a source that rows of another break."""
     rules, doubted = {}, []
-    for name, rows in merged.items():
+    for name in merged:
         table = tables[name]
-        known = [
-            Dependency(frozenset(rows.key), column) for column in table.column_names if column not in rows.key
-        ]
+        known = [Dependency(frozenset(table.primary_key), column) for column in table.described]
         for part in parts.values():
             for piece in part.tables:
                 if piece.name != name:
@@ -333,22 +329,25 @@ def _rules(
     return rules, tuple(dict.fromkeys(doubted))
 
 
-def _origins(name: str, parts: Mapping[str, Design]) -> dict[str, tuple[str, ...]]:
-    """Return the columns of the sources that each column of a table holds."""
-    found: dict[str, list[str]] = {}
+def _origins(name: str, parts: Mapping[str, Design]) -> dict[str, list[tuple[str, str]]]:
+    """Return the sources and their columns that each column of a table holds."""
+    found: dict[str, list[tuple[str, str]]] = {}
     for source, part in parts.items():
         for table in part.tables:
             if table.name == name:
                 for flat, own in table.flat_names.items():
-                    found.setdefault(own, []).append(f"{source}.{flat}")
-    return {column: tuple(origins) for column, origins in found.items()}
+                    found.setdefault(own, []).append((source, flat))
+    return found
+
+
+def _told(origins: Sequence[tuple[str, str]]) -> tuple[str, ...]:
+    return tuple(f"{source}.{flat}" for source, flat in origins)
 
 
 def _merge(
     name: str,
     group: Group,
     names: Mapping[tuple[str, str], str],
-    rows: MergedRows,
     parts: Mapping[str, Design],
 ) -> Merge:
     members = []
@@ -356,7 +355,6 @@ def _merge(
         own = names[member.source, member.table.name]
         members.append((member.source, "" if own == name else own))
     origins = _origins(name, parts)
-    same = tuple(
-        origins[column] for column in rows.cells if len({one.split(".", 1)[0] for one in origins[column]}) > 1
-    )
-    return Merge(name, tuple(members), same, tuple(rows.differing))
+    stated = [origins[column] for column in group.rows.cells]
+    same = tuple(_told(pairs) for pairs in stated if len({source for source, _ in pairs}) > 1)
+    return Merge(name, tuple(members), same, tuple(group.rows.differing))

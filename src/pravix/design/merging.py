@@ -111,6 +111,12 @@ class Group:
                 )
         return found
 
+    def key_of(self, member: Member) -> tuple[str, ...]:
+        """Return the columns by which a source finds its things there: its primary key where that is."""
+        one = next(one for one in self.attached if one.member is member)
+        there = {*self.partial.get(member, member.table.column_names), *one.own}
+        return member.table.primary_key if set(member.table.primary_key) <= there else one.own
+
     @cached_property
     def rows(self) -> MergedRows:
         """The rows of all members by their keys: those of the first, then what the others add."""
@@ -121,8 +127,8 @@ class Group:
     def misfit(self) -> Member | None:
         """Return a member that would be lost in the group; None where all fit.
 
-        That is a partial member that shares nothing, or one without the columns of another's primary key, by
-        which its source refers.
+        That is a partial member that shares nothing, or one without the columns by which another finds its
+        things.
         """
         known = {one.member: set(one.own) for one in self.attached}
         for member, shared in self.partial.items():
@@ -130,9 +136,7 @@ class Group:
                 return member
         for member in self.members:
             own = self.rows.called[member]
-            if not set(member.table.primary_key) <= own.keys():
-                continue  # A partial member keeps its key in its own table.
-            key = [own[name] for name in member.table.primary_key]
+            key = [own[name] for name in self.key_of(member)]
             values = list(zip(*(self.rows.cells[name] for name in key), strict=True))
             if not all(all(value) for value in values) or len(set(values)) < len(values):
                 lacking = (one for one in self.members if not set(key) <= set(self.rows.called[one].values()))

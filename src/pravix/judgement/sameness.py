@@ -38,6 +38,7 @@ _BY_VALUES_FROM = 16.0
 _LEAST_COMMON = 3
 _MOSTLY = 0.5
 _NEARLY = 0.9
+_SCREENED = 60
 _DIFFERENCES_NAMED = 3
 
 Cell = str | None
@@ -236,7 +237,7 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     compared = [
         _compared(one, name, other, called, places, _alike(name, called, nouns) >= _SAME_WORDS)
         for name, called in product(one.cells, other.cells)
-        if name not in here and called not in there
+        if name not in here and called not in there and _may_agree(one, name, other, called, places, nouns)
     ]
     shared: list[tuple[str, str]] = []
     differing: list[Disagreeing] = []
@@ -262,6 +263,20 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
             continue
         used |= ends
     return Facts(len(common), tuple(shared), tuple(differing), tuple(contradicting))
+
+
+def _may_agree(
+    one: Keyed,
+    here: str,
+    other: Keyed,
+    there: str,
+    places: Sequence[tuple[int, int]],
+    nouns: Collection[str],
+) -> bool:
+    """Return whether two columns are called alike, or may agree as far as some of the places tell."""
+    some = places[:_SCREENED]
+    agreeing = sum(one.cells[here][place] == other.cells[there][far] for place, far in some)
+    return agreeing >= _MOSTLY * len(some) or _alike(here, there, nouns) >= _SAME_WORDS
 
 
 @dataclass(frozen=True)
