@@ -73,3 +73,9 @@ def test_what_no_source_knows_contradicts_nothing():
     one = Keyed("keeper", {"no": ["1", "2"], "phone": ["07", None]}, (("no",),), [2, 3])
     other = keyed("keeper", ["no", "phone"], [["1", "07"], ["2", "08"]])
     assert facts_of(one, ("no",), other, ("no",)).shared == (("phone", "phone"),)
+
+
+def test_numbers_agree_by_their_value():
+    one = keyed("drum", ["drum_no", "tare_kg"], [[str(n), f"{n}.0"] for n in range(20, 30)])
+    other = keyed("drum", ["drum_no", "tare_kg"], [[str(n), str(n)] for n in range(20, 30)])
+    assert facts_of(one, ("drum_no",), other, ("drum_no",)).shared == (("tare_kg", "tare_kg"),)

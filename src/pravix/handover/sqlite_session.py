@@ -53,7 +53,7 @@ def _transaction(file: str, kind: Database, pragmas: Sequence[str]) -> Iterator[
     path = file if file == ":memory:" else os.path.abspath(file)
     with dbapi.connect(path, autocommit=True) as connection:
         session = _SQLiteSession(connection, kind)
-        for pragma in (*pragmas, f"cache_size = -{_CACHE}", "busy_timeout = 5000", "foreign_keys = OFF"):
+        for pragma in ("busy_timeout = 5000", *pragmas, f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
             session.execute(f"PRAGMA {pragma}")
         session.execute("BEGIN IMMEDIATE")
         try:

@@ -8,8 +8,10 @@ the sum of observations", Annals of Mathematical Statistics 23(4), 1952.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from functools import cached_property
 from itertools import permutations, product
 from math import log2
@@ -72,6 +74,19 @@ class Keyed:
     def things(self) -> dict[str, Thing]:
         """What kind of thing each column holds."""
         return things(list(self.columns.values()))
+
+    def is_number(self, name: str) -> bool:
+        """Whether a column holds numbers."""
+        return column_type(self.columns[name]).kind in (Kind.INTEGER, Kind.DECIMAL)
+
+    @cached_property
+    def numbers(self) -> Mapping[str, Sequence[Cell]]:
+        """The cells of the columns that hold numbers, each number in one form: 18.0 as 18."""
+        return {
+            name: [f"{Decimal(cell).normalize():f}" if cell else cell for cell in cells]
+            for name, cells in self.cells.items()
+            if self.is_number(name)
+        }
 
     def places(self, key: Sequence[str]) -> dict[tuple[Cell, ...], int]:
         """Return the place of each row by its key."""
@@ -274,9 +289,20 @@ def _may_agree(
     nouns: Collection[str],
 ) -> bool:
     """Return whether two columns are called alike, or may agree as far as some of the places tell."""
-    some = places[:_SCREENED]
-    agreeing = sum(one.cells[here][place] == other.cells[there][far] for place, far in some)
-    return agreeing >= _MOSTLY * len(some) or _alike(here, there, nouns) >= _SAME_WORDS
+    pairs = _pairs(one, here, other, there, places[:_SCREENED])
+    agreeing = sum(cell == told for cell, told in pairs)
+    return agreeing >= _MOSTLY * len(pairs) or _alike(here, there, nouns) >= _SAME_WORDS
+
+
+def _pairs(
+    one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]]
+) -> list[tuple[Cell, Cell]]:
+    """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
+    both = one.is_number(here) and other.is_number(there)
+    cells, others = (
+        (one.numbers[here], other.numbers[there]) if both else (one.cells[here], other.cells[there])
+    )
+    return [(cells[place], others[far]) for place, far in places]
 
 
 @dataclass(frozen=True)
@@ -298,17 +324,15 @@ def _compared(
     The bits tell how surprising it is that so many cells agree: a value that half of the rows hold tells
     one, a rare one more, a blank nothing.
     """
-    column, cells, others = other.columns[there], one.cells[here], other.cells[there]
-    pairs = [(cells[place], others[other_place]) for place, other_place in places]
+    pairs = _pairs(one, here, other, there, places)
     lost = [
         number
         for number, (cell, told) in enumerate(pairs)
         if cell != told and cell is not None and told is not None
     ]
-    codes = {value: code for code, value in enumerate(column.values)}
-    filled = max(1, len(column.codes) - column.blanks)
-    bits = sum(
-        -log2(int(column.counts[codes[told]]) / filled) for cell, told in pairs if told and cell == told
-    )
-    named = named and column_type(one.columns[here]).kind is column_type(column).kind
+    frequency = Counter(told for _, told in pairs if told)
+    agreeing = [told for cell, told in pairs if told and cell == told]
+    bits = sum(-log2(frequency[told] / frequency.total()) for told in agreeing)
+    kinds = {column_type(column).kind for column in (one.columns[here], other.columns[there])}
+    named = named and (len(kinds) == 1 or kinds == {Kind.INTEGER, Kind.DECIMAL})
     return _Pair(here, there, named, bits, lost)
