@@ -256,7 +256,7 @@ def _put_together(group: Group, columns: Mapping[Member, Sequence[str]]) -> Merg
         cells = {name: member.keyed.cells[name] for name in kept}
         offered = Keyed(member.name, cells, (one.own,), member.keyed.row_numbers)
         so_far = Keyed(first.name, merged.cells, (via,), range(count))
-        facts = facts_of(so_far, via, offered, one.own) if count else Facts(0, (), (), ())
+        facts = facts_of(so_far, via, offered, one.own) if count else Facts(0, (), (), (), 0)
         called = dict(zip(one.own, via, strict=True)) | {own: name for name, own in facts.shared}
         differing = {pair.there for pair in facts.differing}
         for own in kept:

@@ -26,11 +26,13 @@ _VALUES_CAP = 16.0
 _CHANCE_OF_A_WORD = 1 / 16
 _SAME_WORDS = 6.0
 _SHARED_NOUN = 2.0
+_NAMELESS = -4.0
 _SECOND_KEY = -3.0
 _UNRELATED = -9.0
 _AGREEING_FACT = 4.0
 _FACT_OF_THE_NAME = 2.0
-_FACTS_CAP = 8.0
+_A_WONDER = 2.0
+_FACTS_CAP = 12.0
 _NOTHING_IN_COMMON = -4.0
 _OTHER_SHAPE = -8.0
 _CONTRADICTING_FACT = -4.0
@@ -95,7 +97,7 @@ class Keyed:
     def nouns(self, key: Sequence[str]) -> set[str]:
         """Return the nouns for its things: of the table's name, and of the columns of a key."""
         of_key = {word for name in key for word in singular(noun(name))}
-        return {*singular(words(self.name)), *of_key} - GENERIC_WORDS
+        return _telling({*singular(words(self.name)), *of_key}) - GENERIC_WORDS
 
 
 @dataclass(frozen=True)
@@ -116,13 +118,14 @@ class Facts:
     """What two tables say about their common things.
 
     ``shared`` pairs the columns that say the same wherever both speak, ``contradicting`` those that are
-    called alike but differ for most things.
+    called alike but differ for most things. ``wonders`` counts the shared ones that cannot agree by luck.
     """
 
     common: int
     shared: tuple[tuple[str, str], ...]
     differing: tuple[Disagreeing, ...]
     contradicting: tuple[tuple[str, str], ...]
+    wonders: int
 
 
 @dataclass(frozen=True)
@@ -165,7 +168,7 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
             continue
         facts = facts_of(one, here, other, there)
         told = _AGREEING_FACT if facts.common else _FACT_OF_THE_NAME
-        facts_bits = min(told * len(facts.shared), _FACTS_CAP)
+        facts_bits = min(told * len(facts.shared) + _A_WONDER * facts.wonders, _FACTS_CAP)
         nouns = one.nouns(here) & other.nouns(there)
         for name, _ in facts.contradicting:
             is_name = _facet(singular(words(name)), nouns) == _NAME
@@ -190,10 +193,15 @@ def _alike(one: str, other: str, nouns: Collection[str]) -> float:
     """Return what two names say about columns of tables that share the ``nouns`` for their things."""
     mine, theirs = singular(words(one)), singular(words(other))
     if mine == theirs and not set(mine) <= GENERIC_WORDS:
-        return _SAME_WORDS
+        return _SAME_WORDS if _telling(mine) else _NAMELESS
     if nouns:
         return _SAME_WORDS if _facet(mine, nouns) == _facet(theirs, nouns) else _SHARED_NOUN
     return _UNRELATED
+
+
+def _telling(found: Collection[str]) -> set[str]:
+    """Return the words that tell something: no single letters, no numbers."""
+    return {word for word in found if len(word) > 1 and not word.isdigit()}
 
 
 def _facet(name: Sequence[str], nouns: Collection[str]) -> list[str]:
@@ -257,13 +265,16 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     shared: list[tuple[str, str]] = []
     differing: list[Disagreeing] = []
     used: set[tuple[str, str]] = set()
+    wonders = 0
     contradicting: list[tuple[str, str]] = []
     for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
         ends = {("here", pair.here), ("there", pair.there)}
-        if ends & used or not (pair.named or (pair.bits >= _BY_VALUES_FROM and len(common) >= _LEAST_COMMON)):
+        wonder = pair.bits >= _BY_VALUES_FROM and len(common) >= _LEAST_COMMON
+        if ends & used or not (pair.named or wonder):
             continue
         if not pair.lost:
             shared.append((pair.here, pair.there))
+            wonders += wonder
         elif len(pair.lost) <= (_MOSTLY if pair.named else 1 - _NEARLY) * len(common):
             examples = []
             for number in pair.lost[:_DIFFERENCES_NAMED]:
@@ -277,7 +288,7 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
                 contradicting.append((pair.here, pair.there))
             continue
         used |= ends
-    return Facts(len(common), tuple(shared), tuple(differing), tuple(contradicting))
+    return Facts(len(common), tuple(shared), tuple(differing), tuple(contradicting), wonders)
 
 
 def _may_agree(
