@@ -117,7 +117,7 @@ def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path)
     ]
     (tmp_path / "big.csv").write_text("\n".join(lines))
     seen = set()
-    for moment in range(24):
+    for moment in range(12):
         out = tmp_path / f"out{moment}"
         started = subprocess.Popen(
             [sys.executable, "-m", "pravix", "decompose", "big.csv", "--out", out.name],
@@ -130,7 +130,7 @@ def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path)
         while time.monotonic() < deadline and started.poll() is None:
             if any(name.startswith(prefix) for name in os.listdir(tmp_path)):
                 break
-        time.sleep(moment * 0.002)
+        time.sleep(moment * 0.006)
         started.kill()
         started.wait()
         seen.add(out.exists())

@@ -135,7 +135,9 @@ def _rows_mark(design: Design) -> dict[str, Any]:
         if column.name == name
     }
     columns = [name for name in design.relation.names if name in types]
-    hashes = marks.of_relation(design.relation.project(columns), [types[name] for name in columns])
+    whole = columns == list(design.relation.names)
+    rows = design.relation if whole else design.relation.project(columns)
+    hashes = marks.of_relation(rows, [types[name] for name in columns])
     size = hashes.block_size()
     return {"columns": columns, "mark": hashes.mark, "block_rows": size, "blocks": hashes.blocks(size)}
 

@@ -63,14 +63,18 @@ class RowHashes:
 def of_relation(relation: Relation, types: Sequence[str]) -> RowHashes:
     """Return the hashes of a relation's rows; ``types`` says which columns hold numbers, as design.json does.
 
-    Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same. Linear.
+    Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same. Linear, and
+    worked out once for each relation.
     """
-    cells = (
-        _of_column(column, kind)[column.codes] for column, kind in zip(relation.columns, types, strict=True)
-    )
-    return _combined(cells, relation.row_count)
+    known = _KNOWN_ROWS.get(relation)
+    if known is None or known[0] != tuple(types):
+        pairs = zip(relation.columns, types, strict=True)
+        cells = (_of_column(column, kind)[column.codes] for column, kind in pairs)
+        known = _KNOWN_ROWS[relation] = tuple(types), _combined(cells, relation.row_count)
+    return known[1]
 
 
+_KNOWN_ROWS: WeakKeyDictionary[Relation, tuple[tuple[str, ...], RowHashes]] = WeakKeyDictionary()
 _KNOWN: WeakKeyDictionary[Column, tuple[str, Hashes]] = WeakKeyDictionary()
 
 
@@ -167,19 +171,9 @@ def _of_values(values: Sequence[object], kind: str) -> Hashes:
 
 def _as_numbers(values: Sequence[Any], whole: bool) -> tuple[NDArray[Any], NDArray[np.bool_]]:
     """Return numbers or their texts as an array, with which of them are blank. ValueError for no number."""
-    import pyarrow
-
     blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
-    try:
-        texts = pyarrow.array([value or "0" for value in values], pyarrow.string())
-        found = texts.cast(pyarrow.int64() if whole else pyarrow.float64())
-        return np.frombuffer(found.buffers()[1], np.int64 if whole else np.float64)[: len(found)], blank
-    except (
-        pyarrow.ArrowInvalid,
-        pyarrow.ArrowTypeError,
-    ):  # Not texts, or written as only Python does.
-        kind = int if whole else float
-        return np.array([kind(value or 0) for value in values], np.int64 if whole else np.float64), blank
+    kind = int if whole else float
+    return np.array([kind(value or 0) for value in values], np.int64 if whole else np.float64), blank
 
 
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
