@@ -1,8 +1,7 @@
 """Tables and queries of databases; PostgreSQL on a real server where one is named."""
 
-import os
-
 import pytest
+from databases import POSTGRES, new_database
 from sqlalchemy import create_engine, text
 
 from pravix.errors import InputError
@@ -10,7 +9,6 @@ from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 
 ROWS = [("2001", "Lime", "17.50"), ("2002", "", "18.00")]
-SERVER = os.environ.get("PRAVIX_TEST_POSTGRES", "")
 
 
 def filled(url):
@@ -27,11 +25,11 @@ def filled(url):
 @pytest.fixture(params=["sqlite", "postgres"])
 def url(request, tmp_path):
     if request.param == "sqlite":
-        return filled(f"sqlite:///{tmp_path / 'stock.db'}")
-    if not SERVER:
-        pytest.skip("set PRAVIX_TEST_POSTGRES to the URL of a PostgreSQL server to run this")
-    filled(SERVER.replace("postgresql://", "postgresql+psycopg://"))
-    return SERVER
+        yield filled(f"sqlite:///{tmp_path / 'stock.db'}")
+        return
+    with new_database(POSTGRES) as url:
+        filled(url.replace("postgresql://", "postgresql+psycopg://"))
+        yield url
 
 
 def test_a_table_and_a_query(url):
