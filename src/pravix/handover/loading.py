@@ -81,15 +81,15 @@ def _check(session: Session, folder: Folder, counts: dict[str, int], kind: Datab
             raise InputError(
                 f"{table['name']} holds {found:,} rows, not {table['rows']:,}", "Nothing was changed."
             )
-    if session.has_orphans():
+    parts = views(folder.document)
+    types = {kind.quoted(name): part["flat"]["types"] for name, part in parts.items()}
+    references_hold, given = session.verified(types)
+    if not references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
-    given = {}
-    for name, part in views(folder.document).items():
-        given[name] = int(part["source"]["rows"])
-        view, flat = kind.quoted(name), part["flat"]
-        if session.mark(view, flat["types"]) != (flat["mark"], given[name]):
+    for name, part in parts.items():
+        if given[kind.quoted(name)] != (part["flat"]["mark"], part["source"]["rows"]):
             raise InputError(
-                f"the view {view} does not give back the rows of the file",
+                f"the view {kind.quoted(name)} does not give back the rows of the file",
                 "Nothing was changed. See: pravix prove",
             )
-    return given
+    return {name: given[kind.quoted(name)][1] for name in parts}

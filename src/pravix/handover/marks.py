@@ -172,8 +172,11 @@ def _of_values(values: Sequence[object], kind: str) -> Hashes:
 def _as_numbers(values: Sequence[Any], whole: bool) -> tuple[NDArray[Any], NDArray[np.bool_]]:
     """Return numbers or their texts as an array, with which of them are blank. ValueError for no number."""
     blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
-    kind = int if whole else float
-    return np.array([kind(value or 0) for value in values], np.int64 if whole else np.float64), blank
+    if blank.any():
+        values = [value or 0 for value in values]
+    if whole:
+        return np.array(list(map(int, values)), np.int64), blank
+    return np.array(list(map(float, values)), np.float64), blank
 
 
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:

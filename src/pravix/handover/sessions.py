@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from itertools import islice
 from typing import Any, Protocol
@@ -41,12 +41,12 @@ class Session(Protocol):
         """Return how many rows a table (its name quoted) holds."""
         ...
 
-    def has_orphans(self) -> bool:
-        """Whether a reference finds no row, where the database has not checked that already."""
-        ...
+    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
+        """Return whether every reference finds its row, and what the views give.
 
-    def mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
-        """Return the mark of the rows that a view (its name quoted) gives, and how many they are."""
+        ``views`` has the types of their columns by their quoted names; for each, the mark of its rows is
+        returned, and how many they are.
+        """
         ...
 
 
@@ -99,10 +99,10 @@ class _ServerSession:
     def count(self, table: str) -> int:
         return int(self._connection.exec_driver_sql(f"SELECT COUNT(*) FROM {table}").scalar())
 
-    def has_orphans(self) -> bool:
-        return False
+    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
+        return True, {view: self._mark(view, types) for view, types in views.items()}
 
-    def mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
+    def _mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
         cursor = self._connection.connection.cursor()
         cursor.execute(f"SELECT * FROM {view}")
         hasher = RowHasher(types)

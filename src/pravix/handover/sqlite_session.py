@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -34,49 +35,63 @@ def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
     file = target.url.database or ":memory:"
     try:
         if file == ":memory:" or os.path.exists(file):
-            with _transaction(file, kind, ()) as session:
+            with _transaction(file, kind) as session:
                 yield session
-        else:  # The journal of a new file is spared: without its name, nobody will miss it.
-            with (
-                new_file(Path(file)) as made,
-                _transaction(str(made), kind, ("journal_mode = OFF", "synchronous = OFF")) as session,
-            ):
+        else:
+            with new_file(Path(file)) as made, _transaction(str(made), kind, staged=True) as session:
                 yield session
     except Error as error:
         raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
 
 
 @contextmanager
-def _transaction(file: str, kind: Database, pragmas: Sequence[str]) -> Iterator[Session]:
-    from adbc_driver_sqlite import dbapi
-
+def _transaction(file: str, kind: Database, staged: bool = False) -> Iterator[Session]:
+    """Give a transaction in a file; one that is ``staged`` nobody else knows, so its journal is spared."""
     path = file if file == ":memory:" else os.path.abspath(file)
-    with dbapi.connect(path, autocommit=True) as connection:
-        session = _SQLiteSession(connection, kind)
-        for pragma in ("busy_timeout = 5000", *pragmas, f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
+    with _opened(path) as connection:
+        session = _SQLiteSession(connection, kind, path if staged else None)
+        for pragma in ("journal_mode = OFF", "synchronous = OFF") if staged else ():
             session.execute(f"PRAGMA {pragma}")
         session.execute("BEGIN IMMEDIATE")
         try:
             yield session
         except BaseException:
-            session.execute("ROLLBACK")
+            if not staged:
+                session.execute("ROLLBACK")
             raise
         session.execute("COMMIT")
+
+
+@contextmanager
+def _opened(path: str) -> Iterator[Any]:
+    from adbc_driver_sqlite import dbapi
+
+    with dbapi.connect(path, autocommit=True) as connection:
+        for pragma in ("busy_timeout = 5000", f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
+            _asked(connection, f"PRAGMA {pragma}")
+        yield connection
+
+
+def _asked(connection: Any, statement: str) -> list[tuple[Any, ...]]:
+    with connection.cursor() as cursor:
+        cursor.execute(statement)
+        return list(cursor.fetchall())
 
 
 class _SQLiteSession:
     """A transaction by a connection that gives and takes Arrow tables."""
 
-    def __init__(self, connection: Any, kind: Database) -> None:
+    def __init__(self, connection: Any, kind: Database, staged: str | None) -> None:
         self._connection = connection
         self._kind = kind
+        self._staged = staged
 
     def names(self) -> set[str]:
-        found = self._asked("SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")
+        found = _asked(self._connection, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")
         return {name for (name,) in found}
 
     def execute(self, statement: str) -> None:
-        self._asked(statement)
+        _asked(self._connection, statement)
 
     def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
         import pyarrow
@@ -103,12 +118,26 @@ class _SQLiteSession:
         return done
 
     def count(self, table: str) -> int:
-        return int(self._asked(f"SELECT COUNT(*) FROM {table}")[0][0])
+        return int(_asked(self._connection, f"SELECT COUNT(*) FROM {table}")[0][0])
 
-    def has_orphans(self) -> bool:
-        return bool(self._asked("PRAGMA foreign_key_check"))
+    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
+        """As said there. In a staged file the references are checked beside the views, by a connection of
+        their own.
+        """
+        if self._staged is None:
+            return _references_hold(self._connection), self._marks(views)
+        self.execute("COMMIT")
+        with _opened(self._staged) as other, ThreadPoolExecutor(1) as beside:
+            hold = beside.submit(_references_hold, other)
+            marks = self._marks(views)
+            found = hold.result(), marks
+        self.execute("BEGIN")
+        return found
 
-    def mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
+    def _marks(self, views: Mapping[str, Sequence[str]]) -> dict[str, tuple[str, int]]:
+        return {view: self._mark(view, types) for view, types in views.items()}
+
+    def _mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
         """Return the mark of the rows that a view gives, and how many they are.
 
         The driver takes the type of each column from the rows of the first batch. Where a later one differs,
@@ -132,7 +161,6 @@ class _SQLiteSession:
             cursor.execute(query)
             yield from cursor.fetch_record_batch()
 
-    def _asked(self, statement: str) -> list[tuple[Any, ...]]:
-        with self._connection.cursor() as cursor:
-            cursor.execute(statement)
-            return list(cursor.fetchall())
+
+def _references_hold(connection: Any) -> bool:
+    return not _asked(connection, "PRAGMA foreign_key_check")
