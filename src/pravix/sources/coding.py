@@ -55,3 +55,24 @@ def _numbers(indices: Any) -> NDArray[np.int32]:
         return numbers
     bits = np.unpackbits(np.frombuffer(present, dtype=np.uint8), bitorder="little")[span]
     return np.where(bits, numbers, -1).astype(np.int32)
+
+
+def text_array(texts: Sequence[str]) -> Any:
+    """Return texts as an Arrow array, laid in memory here: Arrow's own way loads pandas."""
+    import pyarrow
+
+    data = "".join(texts).encode()
+    sizes = np.fromiter(map(len, texts), dtype=np.int32, count=len(texts))
+    if len(data) != int(sizes.sum()):
+        sizes = np.fromiter((len(text.encode()) for text in texts), dtype=np.int32, count=len(texts))
+    offsets = np.concatenate(([0], np.cumsum(sizes))).astype(np.int32)
+    buffers = [None, pyarrow.py_buffer(offsets), pyarrow.py_buffer(data)]
+    return pyarrow.Array.from_buffers(pyarrow.utf8(), len(texts), buffers)
+
+
+def code_array(codes: NDArray[np.int32]) -> Any:
+    """Return codes as an Arrow array."""
+    import pyarrow
+
+    data = pyarrow.py_buffer(np.ascontiguousarray(codes))
+    return pyarrow.Array.from_buffers(pyarrow.int32(), len(codes), [None, data])
