@@ -35,8 +35,8 @@ _UNFIT = -40.0
 _KEYED_HERE = -2.0
 _ORPHANS = -2.0
 _EACH_ORPHAN_SHARE = -40.0
-_ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
-GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | _ORDINALS
+ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
+GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | ORDINALS
 NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
 
 _SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
@@ -159,7 +159,7 @@ def _names(here: str, table: str, there: str, itself: bool) -> float:
     Within one table only a name that ends in the key's name does: ``mother_hive_no`` and ``hive_no``.
     """
     mine, key = words(here), words(there)
-    if set(key) <= _ORDINALS:
+    if set(key) <= ORDINALS:
         return _UNRELATED
     if itself:
         return _SHARED_NOUN if mine[-len(key) :] == key and len(mine) > len(key) else _UNRELATED

@@ -17,7 +17,7 @@ from itertools import permutations, product
 from math import log2
 
 from pravix.judgement.kinds import Thing, things
-from pravix.judgement.linking import BELIEVED_FROM, GENERIC_WORDS, NEVER_A_KEY, singular, span
+from pravix.judgement.linking import BELIEVED_FROM, GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
@@ -164,7 +164,8 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
             continue
         there = max(permutations(key), key=lambda order: _names(one, here, other, order))
         names = _names(one, here, other, there)
-        if names <= _UNRELATED:
+        values = _values(one, here, other, there)
+        if names <= _UNRELATED or (values < 0 and names < _SAME_WORDS):
             continue
         facts = facts_of(one, here, other, there)
         told = _AGREEING_FACT if facts.common else _FACT_OF_THE_NAME
@@ -174,13 +175,14 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
             is_name = _facet(singular(words(name)), nouns) == _NAME
             facts_bits += _OTHER_NAMES if is_name else _CONTRADICTING_FACT
         second = _SECOND_KEY * ((here != one.keys[0]) + (key != other.keys[0]))
-        found.append(Sameness(here, there, names, _values(one, here, other, there), facts_bits, second))
+        found.append(Sameness(here, there, names, values, facts_bits, second))
     best = max(found, key=lambda sameness: sameness.total, default=None)
     return best if best is not None and best.believed else None
 
 
 def _unfit(table: Keyed, key: Sequence[str]) -> bool:
-    return len(key) == 1 and table.things[key[0]] in NEVER_A_KEY
+    """Return whether a key says nothing about a thing: a measure, a date, or only the place in a list."""
+    return len(key) == 1 and (table.things[key[0]] in NEVER_A_KEY or set(words(key[0])) <= ORDINALS)
 
 
 def _names(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> float:
