@@ -15,6 +15,7 @@ from pravix.design.joint_telling import remarks_told
 from pravix.errors import InputError
 from pravix.handover.loading import load_folder
 from pravix.handover.opened import open_folder
+from pravix.handover.recombining import recombined
 
 VILLAGES = ["Cressing", "Esk Bridge", "Kelder", "Larkfield"]
 DISTRICTS = ["North Moor", "Lower Vale", "North Moor", "Stone Ridge"]
@@ -183,6 +184,46 @@ def test_decisions_and_meanings_of_each_ledger_count(tmp_path):
     phone = next(column for column in keeper["columns"] if column["name"] == "phone")
     assert phone["meaning"] == "where the keeper is called"
     assert phone["origins"] == ["keepers.phone"]
+
+
+def test_a_register_of_what_a_sheet_refers_to_twice_is_merged_and_the_two_ways_are_named(tmp_path):
+    depots = [{"depot": f"D{n}", "town": town, "gate": f"G{n}"} for n, town in enumerate(VILLAGES)]
+    sheet = [
+        {
+            "delivery_no": str(5000 + n),
+            "from_depot": f"D{n % 4}",
+            "from_town": VILLAGES[n % 4],
+            "to_depot": f"D{n // 4 % 4}",
+            "to_town": VILLAGES[n // 4 % 4],
+        }
+        for n in range(60)
+    ]
+    assembly = written(tmp_path, deliveries=sheet, depots=depots)
+    assert tables_of(assembly.design)["depot"] == {"depot", "town", "gate"}
+    assembly.write(tmp_path / "made")
+    assert flat_rows(tmp_path / "made", "flat_deliveries") == sorted(tuple(row.values()) for row in sheet)
+    with pytest.raises(InputError, match="joined in several ways: by from_depot or by to_depot"):
+        recombined(open_folder(tmp_path / "made").document, ["delivery_no", "gate"])
+
+
+def test_tables_that_would_refer_in_a_circle_are_not_merged(tmp_path):
+    """In one file a hive has one keeper, in the other a keeper has one hive."""
+    one = [
+        {"line": str(n), "hive_no": f"H{n % 9}", "frames": str(n % 9 + 4), "keeper_no": f"K{n % 9 % 5}",
+         "phone": f"07{n % 9 % 5}"}
+        for n in range(72)
+    ]  # fmt: skip
+    other = [
+        {"visit": str(n), "keeper_no": f"K{n % 8}", "phone": f"07{n % 8}", "hive_no": f"H{n % 8 % 3}",
+         "frames": str(n % 8 % 3 + 4)}
+        for n in range(72)
+    ]  # fmt: skip
+    assembly = written(tmp_path, inspections=one, visits=other)
+    order = [table.name for table in assembly.design.tables]
+    for table in assembly.design.tables:
+        assert all(order.index(link.table) < order.index(table.name) for link in table.foreign_keys)
+    assembly.write(tmp_path / "made")
+    assert flat_rows(tmp_path / "made", "flat_visits") == sorted(tuple(row.values()) for row in other)
 
 
 cell = st.sampled_from(["", "a", "b", "c d", "7", "07", "x,y", 'q"'])

@@ -131,6 +131,24 @@ def test_a_database_that_cannot_be_had_is_one_line_without_the_password(rough, u
     assert "secret" not in str(refused.value) + refused.value.hint
 
 
+def test_a_database_that_another_program_holds_is_waited_for_and_then_told(rough, tmp_path):
+    target = tmp_path / "made.db"
+    holding = "import sqlite3, sys; c = sqlite3.connect(sys.argv[1], isolation_level=None);"
+    holding += "c.execute('CREATE TABLE stock (a)'); c.execute('BEGIN EXCLUSIVE'); print('held', flush=True); input()"
+    with subprocess.Popen(
+        [sys.executable, "-c", holding, str(target)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    ) as other:
+        assert other.stdout.readline() == "held\n"
+        with pytest.raises(InputError, match="database is locked") as refused:
+            load_folder(rough, f"sqlite:///{target}")
+        other.communicate("\n")
+    assert refused.value.hint == "Nothing was changed."
+    assert "flat" in load_folder(rough, f"sqlite:///{target}").views
+    target.write_bytes(b"no database at all" * 100)
+    with pytest.raises(InputError, match="file is not a database"):
+        load_folder(rough, f"sqlite:///{target}")
+
+
 def test_killed_in_the_middle_it_leaves_nothing(rough, tmp_path):
     """Kill the program at several moments of a load: the database is whole or has none of the tables."""
     for moment in range(6):
