@@ -19,6 +19,17 @@ def registers(tmp_path):
     return REGISTERS
 
 
+def make_workbook(registers, folder):
+    """Write the registers as the sheets of book.xlsx."""
+    book = openpyxl.Workbook()
+    for place, name in enumerate(registers):
+        page = book.active if place == 0 else book.create_sheet()
+        page.title = name.removeprefix("register_").removesuffix(".csv")
+        for line in (folder / name).read_text().splitlines():
+            page.append(line.split(","))
+    book.save(folder / "book.xlsx")
+
+
 def test_files_are_connected(pravix, registers, tmp_path):
     shown = pravix("connect", *registers, "--diagram", "d.svg")
     assert shown.status == 0
@@ -36,13 +47,7 @@ def test_files_are_connected(pravix, registers, tmp_path):
 
 
 def test_sheets_and_database_tables_are_connected(pravix, registers, tmp_path, sheet):
-    book = openpyxl.Workbook()
-    for place, name in enumerate(registers):
-        page = book.active if place == 0 else book.create_sheet()
-        page.title = name.removeprefix("register_").removesuffix(".csv")
-        for line in (tmp_path / name).read_text().splitlines():
-            page.append(line.split(","))
-    book.save(tmp_path / "book.xlsx")
+    make_workbook(registers, tmp_path)
     document = pravix("connect", "book.xlsx", "--json").document
     assert ("apiaries.keeper", "keepers.no") in {(link["here"], link["there"]) for link in document["links"]}
     pravix("decompose", sheet, "--out", "made")
@@ -178,13 +183,7 @@ def test_a_new_file_is_held_against_the_folder_of_one_file_only(pravix, joint):
 
 
 def test_sheets_of_a_workbook_become_one_design(pravix, registers, tmp_path):
-    book = openpyxl.Workbook()
-    for place, name in enumerate(registers):
-        page = book.active if place == 0 else book.create_sheet()
-        page.title = name.removeprefix("register_").removesuffix(".csv")
-        for line in (tmp_path / name).read_text().splitlines():
-            page.append(line.split(","))
-    book.save(tmp_path / "book.xlsx")
+    make_workbook(registers, tmp_path)
     done = pravix("connect", "book.xlsx", "--out", "made", "--json")
     assert done.status == 0
     assert all(claim["holds"] for claim in done.document["proof"])
