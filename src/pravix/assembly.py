@@ -58,7 +58,7 @@ class Assembly:
             if not design.proof.holds:
                 raise InputError(
                     f"the design of {name} cannot be proved",
-                    f"See what is wrong: pravix decompose {self.benches[name].path}",
+                    f"See what is wrong: decompose {self.benches[name].source.account.name} by itself.",
                 )
         return joint_design(designs, self._renamed)
 

@@ -250,7 +250,10 @@ class Sheet:
 class _Made(ABC):
     """What a design for one source and one for several have in common."""
 
-    document: Mapping[str, Any]
+    @property
+    @abstractmethod
+    def document(self) -> Mapping[str, Any]:
+        """The design as design.json has it."""
 
     @property
     @abstractmethod
@@ -349,7 +352,7 @@ class SheetDesign(_Made):
         return self._bench.design.proof.holds
 
     @cached_property
-    def document(self) -> Mapping[str, Any]:  # type: ignore[override]
+    def document(self) -> Mapping[str, Any]:
         """The design as design.json has it."""
         from pravix.handover.document import design_document
 
@@ -384,7 +387,7 @@ class SheetsDesign(_Made):
         return Listing(("About", "Table", "Text"), tuple(rows))
 
     @property
-    def document(self) -> Mapping[str, Any]:  # type: ignore[override]
+    def document(self) -> Mapping[str, Any]:
         """The design as design.json has it."""
         return self._assembly.document
 

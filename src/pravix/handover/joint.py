@@ -47,7 +47,11 @@ def _findings(parts: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
         key: [{**one, name: f"{source}: {one[name]}"} for source, own in found.items() for one in own[key]]
         for key, name in (("evidence", "rule"), ("decisions", "rule"), ("questions", "text"))
     }
-    near = [one for own in found.values() for one in own["near_dependencies"]]
+    near = [
+        {**one, "determinant": [f"{source}: {one['determinant'][0]}", *one["determinant"][1:]]}
+        for source, own in found.items()
+        for one in own["near_dependencies"]
+    ]
     return {"read": "", **named, "near_dependencies": near}
 
 
