@@ -10,7 +10,7 @@ from folders import folder_of
 
 import pravix.demo
 from pravix.errors import InputError
-from pravix.handover.appending import append_rows
+from pravix.handover.appending import opened_store
 from pravix.handover.arrivals import About, findings_of, row_key
 from pravix.handover.arrived_rows import arrived_rows, stored_rows
 from pravix.handover.loading import load_folder
@@ -43,7 +43,7 @@ def test_each_of_the_twelve_planted_faults_is_found_once_and_none_invented(folde
     counted = {about: sum(one.about is about for one in found) for about in About}
     assert counted == {
         About.CHANGED: 4, About.CONTRADICTION: 2, About.CONFLICT: 1, About.KNOWN: 1, About.LIST: 1,
-        About.TYPE: 1, About.LENGTH: 1, About.RANGE: 0, About.BLANK: 1,
+        About.TYPE: 1, About.LENGTH: 1, About.RANGE: 0, About.BLANK: 1, About.REFUSED: 0,
     }  # fmt: skip
     told = " ".join(one.told for one in found)
     for part in ("0499 10101", "8.1", "creamed", "12,5", "Marrowfield", "honey_code is blank", "K-301", "row 62",
@@ -70,6 +70,13 @@ def good(arrived):
     _, new, found = arrived
     named = {row for one in found for row in one.rows}
     return [row for row in new if row.number not in named]
+
+
+def append_rows(folder, url, rows):
+    with opened_store(folder, url) as store:
+        added, refused = store.add(rows)
+    assert refused == []
+    return added
 
 
 def view(url):

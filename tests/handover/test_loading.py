@@ -94,9 +94,9 @@ def test_columns_whose_kind_shows_late_are_compared_all_the_same(rough, tmp_path
     tried = []
     hashed = sqlite_session._SQLiteSession._hashed
 
-    def counted(session, view, types, at_once):
+    def counted(session, query, at_once):
         tried.append(at_once)
-        return hashed(session, view, types, at_once)
+        return hashed(session, query, at_once)
 
     monkeypatch.setattr(sqlite_session._SQLiteSession, "_hashed", counted)
     monkeypatch.setattr(sqlite_session, "_ROWS_AT_ONCE", 1)

@@ -49,7 +49,7 @@ def failing(folder):
 def test_the_demo_is_proved_from_its_folder(demo):
     claims = prove_folder(demo)
     assert all(held for held, _ in claims)
-    assert claims[1] == (True, "The tables join back to exactly the 420 rows of the file, in SQLite.")
+    assert (True, "The tables join back to exactly the 420 rows of the file, cell by cell.") in claims
 
 
 @given(tables(), random_rules("ABCDE"), st.data())
@@ -114,8 +114,8 @@ def test_a_design_as_wished_gives_the_rows_back_as_well(relation, rules, policie
         ("drum.csv", "\n2193,CHE,filtered,18.0", "\n2193,CHE,filtered,18.5", "line 2 of delivery_drum.csv"),
         ("honey.csv", "\nRAP,", "\nCLO,", "honey.csv, line "),
         ("keeper.csv", "K-170", "K-999", "apiary.csv, line "),
-        ("delivery_drum.csv", "\n5001,", "\n5001,extra,", "Incorrect number of bindings"),
-        ("delivery.csv", "\n5001,", "\n5991,", "delivery_drum.csv, line 2: FOREIGN KEY"),
+        ("delivery_drum.csv", "\n5001,", "\n5001,extra,", "delivery_drum.csv, line 2: 4 cells where the table has 3 columns"),
+        ("delivery.csv", "\n5001,", "\n5991,", "delivery_drum.csv, line 2: 5001 is no delivery_no of delivery"),
     ],
 )
 def test_damage_is_found_and_told(demo, file, old, new, told):
@@ -140,7 +140,7 @@ def test_a_row_too_few_and_a_rule_that_no_table_checks_are_told(demo):
 @pytest.mark.parametrize("file", ["design.json", "schema.sql", "keeper.csv"])
 def test_a_missing_file_is_an_error_of_the_input(demo, file):
     (demo / file).unlink()
-    with pytest.raises(InputError, match=r"design.json|cannot be proved"):
+    with pytest.raises(InputError, match=rf"{file}.*(no design.json|cannot be read)|no design.json"):
         prove_folder(demo)
 
 

@@ -45,7 +45,7 @@ def test_a_script_with_its_rows_runs_in_sqlite(made, request):
     kind = database("sqlite")
     folder = request.getfixturevalue(made).fitted(kind)
     flat = views(folder.document)
-    statements = schema_statements(folder.document, kind)
+    statements = list(schema_statements(folder.document, kind))
     tables, made_views = statements[: -len(flat)], statements[-len(flat) :]
     text = "".join(script([*tables, *insert_statements(folder, kind), *made_views], kind))
     connection = sqlite3.connect(":memory:")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Sequence
 from pathlib import Path
 
 import click
@@ -10,9 +11,9 @@ import click
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
 from pravix.errors import InputError
-from pravix.handover.appending import append_rows
-from pravix.handover.arrivals import Finding, findings_of
-from pravix.handover.arrived_rows import ArrivedRow, arrived_rows, stored_rows
+from pravix.handover.arrivals import Finding
+from pravix.handover.arrived_rows import ArrivedRow, arrived_rows
+from pravix.handover.checking import checked
 from pravix.handover.opened import open_folder
 from pravix.handover.restanding import changed_standings
 from pravix.sources.read import read_source
@@ -25,7 +26,12 @@ from pravix.writing import new_file
 @click.argument("folder", metavar="DIR")
 @click.argument("source", metavar="SOURCE")
 @reading_options
-@click.option("--load", "url", metavar="URL", help="Load the good rows into the database that holds DIR.")
+@click.option(
+    "--load",
+    "url",
+    metavar="URL",
+    help="Compare with the database that DIR was loaded into, and load the good rows.",
+)
 @click.option(
     "--keep", metavar="FILE", help="Write the other rows into a new CSV FILE, each with its reason."
 )
@@ -50,24 +56,20 @@ def command(
     opened = open_folder(Path(folder)).of_one_source()
     read = read_source(source, reading)
     new = arrived_rows(opened.document, read.relation, read.account.name)
-    stored = stored_rows(opened)
-    found = findings_of(opened.document, stored, new)
-    bad = {row for one in found if one.keeps_out for row in one.rows}
-    there = {row for one in found for row in one.rows} - bad
-    good = [row for row in new if row.number not in bad | there]
-    standings = changed_standings(opened.document, stored, new) if rejudge else []
+    if keep is not None and Path(keep).exists():
+        raise InputError(f"{keep} is there already", "Give a new file.")
+    done = checked(opened, new, url)
+    found, bad, there, added = done.findings, done.bad, done.there, done.added
+    standings = changed_standings(opened.document, done.stored, new) if rejudge else []
     if keep is not None:
-        _keep(
-            Path(keep), opened.document["source"]["columns"], [row for row in new if row.number in bad], found
-        )
-    added = append_rows(opened, url, good) if url is not None else {}
+        _keep(Path(keep), opened.document["source"]["columns"], bad, found)
     if as_json:
         print_json(
             {
                 "format": "pravix.check",
                 "version": 1,
                 "rows": len(new),
-                "good": len(good),
+                "good": len(done.good),
                 "findings": [
                     {"about": one.about.value, "text": one.told, "rows": list(one.rows)} for one in found
                 ],
@@ -78,8 +80,8 @@ def command(
     else:
         screen = Screen()
         screen.line(str(read.account))
-        known = f", {counted(len(there), 'row')} there already" if there else ""
-        screen.line(f"{counted(len(new), 'row')}: {len(good):,} good, {len(bad):,} to look at{known}.")
+        known = f", {counted(there, 'row')} there already" if there else ""
+        screen.line(f"{counted(len(new), 'row')}: {len(done.good):,} good, {len(bad):,} to look at{known}.")
         _show(screen, found)
         for text in standings:
             screen.line(text, indent=2, mark="- ")
@@ -94,7 +96,7 @@ def command(
         context.exit(1)
 
 
-def _show(screen: Screen, found: list[Finding]) -> None:
+def _show(screen: Screen, found: Sequence[Finding]) -> None:
     for about in dict.fromkeys(one.about for one in found):
         screen.heading(about.value.capitalize())
         for one in found:
@@ -102,16 +104,14 @@ def _show(screen: Screen, found: list[Finding]) -> None:
                 screen.line(f"{one.told}.".replace("?.", "?"), indent=2, mark="- ")
 
 
-def _keep(path: Path, columns: list[str], rows: list[ArrivedRow], found: list[Finding]) -> None:
+def _keep(path: Path, columns: list[str], rows: Sequence[ArrivedRow], found: Sequence[Finding]) -> None:
     """Write the rows that are not good as they came, with a column that tells why."""
-    if path.exists():
-        raise InputError(f"{path} is there already", "Give a new file.")
     reasons: dict[int, list[str]] = {}
     for one in found:
         for number in one.rows if one.keeps_out else ():
             reasons.setdefault(number, []).append(one.told)
     heading = "reason" if "reason" not in columns else "reason_kept"
-    with new_file(path) as made, made.open("w", encoding="utf-8", newline="") as file:
+    with new_file(path, fresh=True) as made, made.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file, lineterminator="\n")
         writer.writerow([*columns, heading])
         writer.writerows([*row.cells, "; ".join(reasons[row.number])] for row in rows)

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import getpass
-import os
 from collections.abc import Sequence
 from datetime import date
-from pathlib import Path
 
 import click
 
@@ -26,7 +24,7 @@ from pravix.judgement.phrasing import answer_effect, example_lines, question_tex
 from pravix.judgement.questions import Question
 from pravix.judgement.review import Review
 from pravix.ledger.ledger import Decision
-from pravix.ledger.recording import record, restore
+from pravix.ledger.recording import Change, record
 from pravix.relation.fingerprint import fingerprint
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies, written_in_order
@@ -95,7 +93,7 @@ class _Session:
         self.analysis = analysis
         self._why = why
         self._by = by
-        self._texts: list[str | None] = []
+        self._changes: list[Change] = []
 
     @property
     def questions(self) -> tuple[Question, ...]:
@@ -124,20 +122,14 @@ class _Session:
             for rule, accepted in given
         ]
         self.analysis.ledger.with_decisions(made).check(relation.names, self.analysis.source.account.name)
-        file = Path(self.path)
-        self._texts.append(file.read_text(encoding="utf-8") if file.exists() else None)
-        record(self.path, decisions=made)
+        self._changes.append(record(self.path, decisions=made))
         self.analysis = self.analysis.decided_anew()
 
     def back(self) -> bool:
         """Take the last answer back; False where there is none."""
-        if not self._texts:
+        if not self._changes:
             return False
-        text = self._texts.pop()
-        if text is None:
-            os.remove(self.path)
-        else:
-            restore(self.path, text)
+        self._changes.pop().undo()
         self.analysis = self.analysis.decided_anew()
         return True
 

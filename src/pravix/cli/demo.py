@@ -11,10 +11,10 @@ from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
 from pravix.cli.story import show_story
 from pravix.handover.diagram import write_diagram
-from pravix.handover.folder import replace_folder, write_design
+from pravix.handover.folder import write_design
 from pravix.handover.opened import open_folder
 from pravix.handover.report import report_html
-from pravix.writing import write_text
+from pravix.writing import replace_folder, write_text
 
 _SUFFIXES = (".csv", ".xlsx", ".txt")
 _FOLDER = "honey-demo"

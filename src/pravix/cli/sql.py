@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
 from itertools import chain
 from pathlib import Path
 
@@ -26,11 +25,9 @@ def command(folder: str, name: str, rows: bool, out: str | None) -> None:
     """Write what creates the tables of a folder, their indexes and the view of the flat rows."""
     wanted = database(name)
     opened = open_folder(Path(folder)).fitted(wanted)
-    statements: Iterator[str] = iter(schema_statements(opened.document, wanted))
-    if rows:
-        made = list(statements)
-        tables = [text for text in made if not text.startswith("CREATE VIEW")]
-        statements = chain(tables, insert_statements(opened, wanted), made[len(tables) :])
+    made = schema_statements(opened.document, wanted)
+    filled = insert_statements(opened, wanted) if rows else iter(())
+    statements = chain(made.tables, made.indexes, filled, made.views)
     lines = script(statements, wanted)
     if out is None:
         sys.stdout.writelines(lines)

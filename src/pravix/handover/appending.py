@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.arrivals import key_columns, row_key
-from pravix.handover.arrived_rows import ArrivedRow, child_rows
+from pravix.handover.arrived_rows import ArrivedRow, child_rows, rows_of_view
 from pravix.handover.dialects import Database, database
 from pravix.handover.joining import flat_columns, natural_key
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder
+from pravix.handover.sessions import insert_statement
 from pravix.handover.sql import SERIES
+from pravix.handover.view import flat_query
 from pravix.sources.connecting import connected
 from pravix.wording import shortened
 
@@ -20,11 +24,20 @@ _Row = tuple[str | None, ...]
 _Key = tuple[str, ...]
 
 
-def append_rows(folder: Folder, url: str, rows: Sequence[ArrivedRow]) -> dict[str, int]:
-    """Add the rows to the tables of a database, in one transaction; return how many each table got.
+@dataclass(frozen=True)
+class Refused:
+    """A row that the database refused, by its number, and what it said."""
 
-    A thing that the database has already (by its natural key) is not added again, so that loading twice
-    doubles nothing. Raises InputError, with nothing changed, where the database refuses or lacks a table.
+    row: int
+    reason: str
+
+
+@contextmanager
+def opened_store(folder: Folder, url: str) -> Iterator[Store]:
+    """Give the tables of a folder in the database that they were loaded into, in one transaction.
+
+    Nobody else adds rows meanwhile. What the block did is kept when it ends well. Raises InputError, with
+    nothing changed, where the database refuses or lacks a table, or where the rows have no key of their own.
     """
     from sqlalchemy import inspect
     from sqlalchemy.exc import SQLAlchemyError
@@ -37,8 +50,9 @@ def append_rows(folder: Folder, url: str, rows: Sequence[ArrivedRow]) -> dict[st
     target = connected(url)
     kind = database(target.url.get_backend_name())
     fitted = folder.fitted(kind)
+    errors = (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error)
     try:
-        with target.engine.begin() as connection:
+        with target.engine.connect() as connection:
             there = set(inspect(connection).get_table_names())
             lacking = [table["name"] for table in fitted.tables if table["name"] not in there]
             if lacking:
@@ -46,17 +60,81 @@ def append_rows(folder: Folder, url: str, rows: Sequence[ArrivedRow]) -> dict[st
                     f"{target.name} has no table {shortened(lacking[0])}",
                     "Load the folder first: pravix load",
                 )
-            cursor = connection.connection.cursor()
-            if kind.name == "sqlite":
-                cursor.execute("PRAGMA foreign_keys = ON")
-            adding = _Adding(fitted, kind, cursor)
-            added = {table["name"]: adding.add(table, rows) for table in fitted.tables}
-            adding.go_on()
-            return added
-    except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
+            connection.rollback()
+            transaction = connection.begin()
+            store = Store(folder, fitted, kind, connection.connection, (target.reason, errors))
+            store.lock()
+            yield store
+            store.go_on()
+            transaction.commit()
+    except errors as error:
         raise InputError(f"{target.name} refused: {target.reason(error)}", "Nothing was changed.") from None
     finally:
         target.engine.dispose()
+
+
+class Store:
+    """The tables of a design in a database: what they hold, and rows added to them."""
+
+    def __init__(
+        self,
+        folder: Folder,
+        fitted: Folder,
+        kind: Database,
+        connection: Any,
+        complaints: tuple[Callable[[Exception], str], tuple[type[Exception], ...]],
+    ) -> None:
+        self._document = folder.document
+        self._fitted = fitted
+        self._kind = kind
+        self._cursor = connection.cursor()
+        self._reason, self._errors = complaints
+        self._adding: _Adding | None = None
+
+    def lock(self) -> None:
+        """Let nobody else add rows until the transaction ends."""
+        for statement in self._kind.locking([table["name"] for table in self._fitted.tables]):
+            self._cursor.execute(statement)
+
+    def rows(self) -> list[ArrivedRow]:
+        """Return the flat rows that the tables give now; they are numbered from 1."""
+        self._cursor.execute(flat_query(self._fitted.document, self._kind))
+        return rows_of_view(self._document, self._cursor.fetchall())
+
+    def add(self, rows: Sequence[ArrivedRow]) -> tuple[dict[str, int], list[Refused]]:
+        """Add rows; return how many each table got, and the rows that the database refused.
+
+        A thing that the database has already (by its natural key) is not added again, so that loading twice
+        doubles nothing. All rows are tried at once; where one is refused each half by itself.
+        """
+        added = dict.fromkeys((table["name"] for table in self._fitted.tables), 0)
+        refused: list[Refused] = []
+        waiting = [list(rows)] if rows else []
+        while waiting:
+            some = waiting.pop()
+            adding = _Adding(self._fitted, self._kind, self._cursor)
+            for statement in self._kind.savepoint:
+                self._cursor.execute(statement)
+            try:
+                got = {table["name"]: adding.add(table, some) for table in self._fitted.tables}
+            except self._errors as error:
+                for statement in self._kind.back_to_savepoint:
+                    self._cursor.execute(statement)
+                half = len(some) // 2
+                if half:
+                    waiting += [some[half:], some[:half]]
+                else:
+                    refused.append(Refused(some[0].number, self._reason(error)))
+                continue
+            self._adding = adding
+            for name, count in got.items():
+                added[name] += count
+        return added, refused
+
+    def go_on(self) -> None:
+        """Let the database go on numbering after the numbers that were given here."""
+        if self._adding is not None:
+            self._adding.go_on()
 
 
 def _known_columns(document: Mapping[str, Any]) -> set[str]:
@@ -96,14 +174,8 @@ class _Adding:
                 cells[table["surrogate"]] = self._next()
             known[identity] = cells.get(table.get("surrogate", ""), "") or ""
             made.append(tuple(cells.get(name) or None for name in names))
-        quoted = self._kind.quoted
-        mark = "?" if self._kind.name == "sqlite" else "%s"
-        columns = ", ".join(map(quoted, names))
-        statement = (
-            f"INSERT INTO {quoted(table['name'])} ({columns}) VALUES ({', '.join([mark] * len(names))})"
-        )
         if made:
-            self._cursor.executemany(statement, made)
+            self._cursor.executemany(insert_statement(table["name"], names, self._kind), made)
         return len(made)
 
     def _known(

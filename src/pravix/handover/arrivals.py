@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
 from enum import Enum
 from typing import Any
 
 from pravix.handover.arrived_rows import ArrivedRow
 from pravix.handover.joining import flat_columns, natural_key
-from pravix.relation.types import Kind
+from pravix.handover.sql import SMALL_DIGITS
+from pravix.relation.types import Kind, fits, shape
 from pravix.wording import counted, joined, shortened
 
 _NAMED = 5
-_TESTS: Mapping[str, Callable[[str], object]] = {
-    Kind.INTEGER.value: re.compile(r"-?\d+").fullmatch,
-    Kind.DECIMAL.value: re.compile(r"-?\d+(\.\d+)?").fullmatch,
-}
-_ISO = re.compile(r"\d{4}-\d\d-\d\d").fullmatch
 
 
 class About(Enum):
@@ -33,6 +29,7 @@ class About(Enum):
     LENGTH = "length"
     RANGE = "range"
     BLANK = "blank"
+    REFUSED = "refused by the database"
 
 
 @dataclass(frozen=True)
@@ -237,6 +234,7 @@ def _column(
     wrong: dict[tuple[About, str], list[int]] = {}
     allowed = {value for check in checks if check["kind"] == "values" for value in check["values"]}
     ends = next((check["values"] for check in checks if check["kind"] == "range"), None)
+    pattern = next((check["values"][0] for check in checks if check["kind"] == "pattern"), None)
     for row in new:
         cell = row.values.get(flat, "")
         if not cell:
@@ -248,6 +246,8 @@ def _column(
         about = _misfit(flat, column, cell)
         if about is None and allowed and cell not in allowed:
             about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(allowed), 'or')}"
+        if about is None and pattern is not None and shape(cell) != pattern:
+            about = About.TYPE, f"{flat} {shortened(cell)} is not written like {pattern}"
         if about is None and ends is not None and _outside(cell, ends):
             about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
         if about is not None:
@@ -256,17 +256,20 @@ def _column(
 
 
 def _misfit(flat: str, column: Mapping[str, Any], cell: str) -> tuple[About, str] | None:
-    kind = column["kind"]
-    fits = _ISO if kind == Kind.DATE.value and column["iso"] else _TESTS.get(kind, lambda _: True)
-    if not fits(cell):
+    """Return why a cell cannot stand in a column, by the rules by which its type was found."""
+    kind, scale = column["kind"], column["scale"]
+    if not fits(kind, cell, column["iso"]):
         return About.TYPE, f"{flat} {shortened(cell)} is no {kind}"
     if kind == Kind.DECIMAL.value:
-        whole = len(cell.lstrip("-").partition(".")[0])
-        if whole > column["digits"] - column["scale"]:
+        whole, _, part = cell.lstrip("-").partition(".")
+        if len(part) > scale:
+            return About.LENGTH, f"{flat} {cell} has more than {counted(scale, 'decimal place')}"
+        if len(whole) > column["digits"] - scale:
             return About.LENGTH, f"{flat} {cell} has more digits than {column['type']}"
-    elif kind == Kind.INTEGER.value and len(cell.lstrip("-")) > max(column["digits"], 9):
-        return About.LENGTH, f"{flat} {cell} has more digits than a small whole number"
-    elif kind in (Kind.TEXT.value, Kind.CODE.value) and len(cell) > column["length"]:
+    elif kind == Kind.INTEGER.value:
+        if len(cell.lstrip("-")) > SMALL_DIGITS >= column["digits"]:
+            return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
+    elif len(cell) > max(column["length"], 1) and not (kind == Kind.DATE.value and column["iso"]):
         longest = counted(column["length"], "character")
         return About.LENGTH, f"{flat} {shortened(cell)} is longer than {longest}"
     return None
@@ -274,6 +277,6 @@ def _misfit(flat: str, column: Mapping[str, Any], cell: str) -> tuple[About, str
 
 def _outside(cell: str, ends: Sequence[str]) -> bool:
     try:
-        return not float(ends[0]) <= float(cell) <= float(ends[1])
-    except ValueError:
+        return not Decimal(ends[0]) <= Decimal(cell) <= Decimal(ends[1])
+    except InvalidOperation:
         return not ends[0] <= cell <= ends[1]

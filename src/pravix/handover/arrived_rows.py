@@ -9,10 +9,9 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.dialects import database
+from pravix.handover.guarded import loaded_in_memory
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import load_rows
-from pravix.handover.sql import schema_statements
 from pravix.handover.view import view_name
 from pravix.relation.relation import Relation
 from pravix.wording import counted, joined, shortened
@@ -54,35 +53,29 @@ def arrived_rows(document: Mapping[str, Any], relation: Relation, name: str) -> 
 
 def stored_rows(folder: Folder) -> list[ArrivedRow]:
     """Return the rows that a folder holds, put together in SQLite; they are numbered from 1."""
-    kind = database("sqlite")
-    fitted = folder.fitted(kind)
-    connection = sqlite3.connect(":memory:")
     try:
-        for statement in schema_statements(fitted.document, kind):
-            connection.execute(statement)
-        for table in fitted.tables:
-            load_rows(connection.cursor(), fitted, table, kind)
-        rows = connection.execute(f"SELECT * FROM {kind.quoted(view_name(fitted.document))}")
-        document = folder.document
-        wanted, types = document["source"]["columns"], document["flat"]["types"]
-        texts = (tuple("" if cell is None else str(cell) for cell in row) for row in rows)
-        return [
-            ArrivedRow(number, row, _values(document, wanted, types, row))
-            for number, row in enumerate(texts, 1)
-        ]
+        with loaded_in_memory(folder) as (connection, fitted):
+            view = database("sqlite").quoted(view_name(fitted))
+            rows = connection.execute(f"SELECT * FROM {view}").fetchall()
     except sqlite3.Error as error:
         raise InputError(f"the folder {folder.path} cannot be used: {error}", "See: pravix prove") from None
-    finally:
-        connection.close()
+    return rows_of_view(folder.document, rows)
+
+
+def rows_of_view(document: Mapping[str, Any], rows: Sequence[Sequence[object]]) -> list[ArrivedRow]:
+    """Return the flat rows that a database gives; they are numbered from 1."""
+    wanted, types = document["source"]["columns"], document["flat"]["types"]
+    told = (tuple(map(plain, row, types)) for row in rows)
+    return [
+        ArrivedRow(number, row, _values(document, wanted, types, row)) for number, row in enumerate(told, 1)
+    ]
 
 
 def _values(
     document: Mapping[str, Any], wanted: Sequence[str], types: Sequence[str], row: Sequence[str]
 ) -> dict[str, str]:
     """Return the values of the repaired columns for the cells of a row."""
-    values = {
-        name: plain(_number(cell, kind), kind) for name, cell, kind in zip(wanted, row, types, strict=True)
-    }
+    values = {name: plain(cell, kind) for name, cell, kind in zip(wanted, row, types, strict=True)}
     parts: dict[str, list[tuple[int, str]]] = {}
     for entry in document["rebuild"]:
         column, kind = entry["column"], entry["kind"]
@@ -101,13 +94,6 @@ def _values(
     for bundle, found in parts.items():
         values[bundle] = _BETWEEN.join(f"{place}:{value}" for place, value in sorted(found))
     return values
-
-
-def _number(cell: str, kind: str) -> object:
-    """Return a cell of a computed whole number, which SQLite gives as 12.0, as a number."""
-    if kind == "integer" and cell.endswith(".0"):
-        return float(cell)
-    return cell
 
 
 def child_rows(document: Mapping[str, Any], row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:

@@ -59,12 +59,62 @@ class Database:
         """The collation in which two texts are equal only if every letter is; None where that is usual."""
         return _COLLATIONS.get(self.name)
 
+    @property
+    def exact_digits(self) -> int:
+        """How many digits a decimal number may have to be held exactly."""
+        return 15 if self.name == "sqlite" else 38
+
+    @property
+    def script_head(self) -> tuple[str, ...]:
+        """The lines that a script begins with, whatever the settings of the client that runs it."""
+        if self.name == "sqlite":
+            return ("PRAGMA foreign_keys = ON;\n\n",)
+        if self.name in ("mysql", "mariadb"):
+            return ("SET NAMES utf8mb4;\n\n",)
+        if self.name == "postgresql":
+            return ("SET client_encoding = 'UTF8';\n\n",)
+        return ()
+
+    @property
+    def savepoint(self) -> tuple[str, ...]:
+        """The statements that begin what can be undone alone."""
+        return ("SAVE TRANSACTION pravix",) if self.name == "sqlserver" else ("SAVEPOINT pravix",)
+
+    @property
+    def back_to_savepoint(self) -> tuple[str, ...]:
+        """The statements that undo what came since."""
+        word = "TRANSACTION" if self.name == "sqlserver" else "TO SAVEPOINT"
+        return (f"ROLLBACK {word} pravix",)
+
+    def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
+        """The statements after which nobody else changes the tables until the transaction ends."""
+        if self.name == "sqlite":
+            return ("BEGIN IMMEDIATE",)
+        if self.name == "postgresql":
+            listed = ", ".join(map(self.quoted, tables))
+            return (f"LOCK TABLE {listed} IN SHARE ROW EXCLUSIVE MODE",)
+        if self.name in ("mysql", "mariadb"):
+            return tuple(f"SELECT COUNT(*) FROM {self.quoted(name)} FOR UPDATE" for name in tables)
+        return tuple(f"SELECT COUNT(*) FROM {self.quoted(name)} WITH (TABLOCKX)" for name in tables)
+
     def quoted(self, name: str) -> str:
         """Return a name quoted, always: a name of the file is data."""
         return str(self.dialect.identifier_preparer.quote_identifier(name))
 
     def text(self, value: str) -> str:
-        """Return a text as a literal."""
+        """Return a text as a literal; a carriage return, which some clients change, stands apart from it."""
+        parts = [self._text(part) for part in value.split("\r")]
+        if len(parts) == 1:
+            return parts[0]
+        own = {
+            "postgresql": "CHR(13)",
+            "mysql": "CHAR(13 USING utf8mb4)",
+            "mariadb": "CHAR(13 USING utf8mb4)",
+        }
+        carriage = own.get(self.name, "CHAR(13)")
+        return self.put_together([one for part in parts for one in (carriage, part)][1:])
+
+    def _text(self, value: str) -> str:
         escaped = value.replace("'", "''")
         if self.name in ("mysql", "mariadb"):
             escaped = escaped.replace("\\", "\\\\")

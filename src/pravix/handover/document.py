@@ -23,13 +23,13 @@ from pravix.design.telling import (
     why,
 )
 from pravix.handover import marks
+from pravix.handover.checked import VERSION
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
 from pravix.ledger.meanings import Meaning, meaning_of
 from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
 
-VERSION = 1
 _EXAMPLES = 3
 
 
@@ -118,10 +118,14 @@ def _account(design: Design) -> dict[str, Any]:
 
 
 def _flat(design: Design) -> dict[str, Any]:
-    """Return the types of the file's columns, and the mark that its rows must have."""
+    """Return the types of the file's columns, and the marks that its rows must have by value and by text."""
     original = design.repaired.original
     types = [str(column_type(column)) for column in original.columns]
-    return {"types": types, "mark": marks.of_relation(original, types).mark}
+    return {
+        "types": types,
+        "mark": marks.of_relation(original, types).mark,
+        "text_mark": marks.of_relation(original, marks.as_written(types)).mark,
+    }
 
 
 def _rows_mark(design: Design) -> dict[str, Any]:

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterable, Mapping
 from typing import Any
 
 from pravix.handover.dialects import Database
 
 _LIMITS = {"postgresql": 63, "mysql": 64, "mariadb": 64, "sqlserver": 128}
+"""Bytes for PostgreSQL, characters for the others."""
+
 _FOLDING = ("sqlite", "mysql", "mariadb", "sqlserver")
+_MYSQL = ("mysql", "mariadb")
+_BASIC_PLANE = 0xFFFF
+_KEY_ENDING = len("_ibfk_99")
+"""MySQL names a foreign key after its table, with such an ending."""
 
 
 def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
@@ -16,7 +23,8 @@ def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
 
     ``view_columns`` says what the flat view calls each column of the file.
     """
-    tables = _names([table["name"] for table in document["tables"]], database)
+    spare = _KEY_ENDING if database.name in _MYSQL else 0
+    tables = _names([table["name"] for table in document["tables"]], database, spare)
     columns = {
         table["name"]: _names([column["name"] for column in table["columns"]], database)
         for table in document["tables"]
@@ -27,6 +35,31 @@ def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
         **document,
         "tables": [_table(table, tables, columns) for table in document["tables"]],
         "parts": {name: _fitted(part, tables, columns, database) for name, part in document["parts"].items()},
+    }
+
+
+def renamed(document: Mapping[str, Any], tables: Mapping[str, str]) -> dict[str, Any]:
+    """Return a design whose tables have other names, by their names; columns keep theirs."""
+    columns = {
+        table["name"]: {column["name"]: column["name"] for column in table["columns"]}
+        for table in document["tables"]
+    }
+
+    def one(part: Mapping[str, Any]) -> dict[str, Any]:
+        return {
+            **part,
+            "main": tables[part["main"]],
+            "tables": [_table(table, tables, columns) for table in part["tables"]],
+            "rebuild": [_rebuilt(entry, tables, columns) for entry in part["rebuild"]],
+        }
+
+    if "parts" not in document:
+        return one(document)
+    made = [_table(table, tables, columns) for table in document["tables"]]
+    return {
+        **document,
+        "tables": made,
+        "parts": {name: one(part) for name, part in document["parts"].items()},
     }
 
 
@@ -48,27 +81,55 @@ def _fitted(
     }
 
 
-def _names(names: Iterable[str], database: Database) -> dict[str, str]:
-    """Return a name for each: cut to what the database allows, numbered where it would meet another."""
-    most = _LIMITS.get(database.name)
-    folding = database.name in _FOLDING
-    taken: set[str] = set()
-    found = {}
-    for name in names:
-        fit, number = _cut(name, most), 1
-        while (fit.lower() if folding else fit) in taken:
+def _names(names: Iterable[str], database: Database, spare: int = 0) -> dict[str, str]:
+    """Return a name for each: cut to what the database allows, numbered where it would meet another.
+
+    ``spare`` letters are left for what the database puts behind it.
+    """
+    free = Names(database)
+    return {name: free.free(name, spare) for name in names}
+
+
+class Names:
+    """The names that are taken in a database, where names must differ in all that it tells apart."""
+
+    def __init__(self, database: Database, taken: Iterable[str] = ()) -> None:
+        self._database = database
+        self._taken = {self._folded(name) for name in taken}
+
+    def free(self, name: str, spare: int = 0) -> str:
+        """Return a name that fits, with room for ``spare`` letters, and is not taken; and take it."""
+        fit, number = self._fit(name, spare), 1
+        while self._folded(fit) in self._taken:
             number += 1
             ending = f"_{number}"
-            fit = _cut(name, most and most - len(ending)) + ending
-        taken.add(fit.lower() if folding else fit)
-        found[name] = fit
-    return found
+            fit = self._fit(name, spare + len(ending)) + ending
+        self._taken.add(self._folded(fit))
+        return fit
 
+    def _fit(self, name: str, spare: int = 0) -> str:
+        """Return a name that the database allows, with room for ``spare`` letters after it."""
+        name = name.replace("\0", "_")
+        limit = _LIMITS.get(self._database.name)
+        if self._database.name == "sqlite":
+            return f"_{name}" if name.lower().startswith("sqlite_") else name
+        if (
+            self._database.name in _MYSQL
+        ):  # Names hold no character beyond the basic plane, no space at the end.
+            name = "".join("_" if ord(mark) > _BASIC_PLANE else mark for mark in name)
+            cut = name[: limit - spare] if limit else name
+            return cut[: len(cut.rstrip())] + "_" * (len(cut) - len(cut.rstrip()))
+        if self._database.name == "postgresql" and limit is not None:
+            return name.encode()[: limit - spare].decode(errors="ignore")
+        return name[: limit - spare] if limit else name
 
-def _cut(name: str, most: int | None) -> str:
-    """Return a name of at most so many bytes; no NUL, which no database takes."""
-    name = name.replace("\0", "_")
-    return name if most is None else name.encode()[:most].decode(errors="ignore")
+    def _folded(self, name: str) -> str:
+        if self._database.name not in _FOLDING:
+            return name
+        if self._database.name == "sqlite":
+            return name.lower()
+        plain = unicodedata.normalize("NFKD", name.casefold())
+        return "".join(mark for mark in plain if not unicodedata.combining(mark))
 
 
 def _table(
@@ -113,13 +174,6 @@ def _table(
     if "apart_from" in table:
         made["apart_from"] = tables[table["apart_from"]]
     return made
-
-
-def _referred(
-    link: Mapping[str, Any], tables: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]
-) -> dict[str, Any]:
-    there = columns[link["table"]]
-    return {"table": tables[link["table"]], "columns": [there[name] for name in link["columns"]]}
 
 
 def _rebuilt(

@@ -5,18 +5,15 @@ from __future__ import annotations
 import csv
 import io
 import json
-import os
 import re
-import shutil
-import tempfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from pravix.design.model import Design, Table
-from pravix.errors import InputError
+from pravix.handover.checked import plain_name, read_plain
 from pravix.handover.dialects import database
 from pravix.handover.document import design_document
 from pravix.handover.fitting import fitted
@@ -26,8 +23,7 @@ from pravix.handover.sql import schema_statements, script
 from pravix.handover.workbook import harmless
 from pravix.ledger.meanings import Meaning
 from pravix.sources.coding import code_array, text_array
-from pravix.wording import joined, shortened
-from pravix.writing import umask
+from pravix.writing import replace_folder
 
 SCHEMA_FILE = "schema.sql"
 GUIDE_FILE = "README.md"
@@ -72,15 +68,19 @@ def write_folder(
     def fill(folder: Path) -> None:
         for table, name in zip(tables, names, strict=True):
             write_table(table, folder / name, safe_cells)
-        sqlite = database("sqlite")
-        statements = script(schema_statements(fitted(document, sqlite), sqlite), sqlite)
-        (folder / SCHEMA_FILE).write_text("".join(statements), encoding="utf-8")
+        (folder / SCHEMA_FILE).write_text(schema_script(document), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
         (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
 
     replace_folder(Path(path), fill, _known_files)
     return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]
+
+
+def schema_script(document: Mapping[str, Any]) -> str:
+    """Return what creates the tables of a design in SQLite."""
+    sqlite = database("sqlite")
+    return "".join(script(schema_statements(fitted(document, sqlite), sqlite), sqlite))
 
 
 def write_table(table: Table, path: Path, safe_cells: bool = False) -> None:
@@ -131,53 +131,11 @@ def file_names(tables: list[str]) -> list[str]:
     return [f"{name}.csv" for name in taken]
 
 
-def replace_folder(path: Path, fill: Callable[[Path], None], known: Callable[[Path], set[str]]) -> None:
-    """Make a folder by filling a new one beside it and renaming that when it is complete.
-
-    An empty folder, or one whose files are all in ``known(path)``, gives way. Raises InputError where
-    the path is anything else, or where it cannot be written.
-    """
-    path = path.absolute()
-    if path.exists():
-        _check_replaceable(path, known)
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        made = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
-    except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another folder.") from None
-    try:
-        made.chmod(0o777 & ~umask())
-        fill(made)
-        if path.exists():
-            old = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
-            os.rename(path, old)
-            os.rename(made, path)
-            shutil.rmtree(old)
-        else:
-            os.rename(made, path)
-    except OSError as error:
-        raise InputError(f"{path} cannot be written: {error.strerror}", "Choose another folder.") from None
-    finally:
-        shutil.rmtree(made, ignore_errors=True)
-
-
-def _check_replaceable(path: Path, known: Callable[[Path], set[str]]) -> None:
-    if not path.is_dir():
-        raise InputError(f"{path} is a file, not a folder", "Choose another folder for the results.")
-    strange = sorted({entry.name for entry in path.iterdir()} - known(path))
-    if strange:
-        shown = joined([shortened(name) for name in strange[:3]])
-        raise InputError(
-            f"the folder {path} holds what Pravix did not write there: {shown}",
-            "Choose a new folder for the results.",
-        )
-
-
 def _known_files(path: Path) -> set[str]:
     """Return the names of the files that an earlier run wrote into a folder."""
     try:
-        document = json.loads((path / DESIGN_FILE).read_text(encoding="utf-8"))
+        document = json.loads(read_plain(path / DESIGN_FILE))
         tables = {str(table["file"]) for table in document["tables"]}
-    except (OSError, ValueError, KeyError, TypeError):
+    except (OSError, ValueError, KeyError, TypeError, RecursionError):
         return set()
-    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *tables}
+    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *filter(plain_name, tables)}

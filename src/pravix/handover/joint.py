@@ -12,7 +12,8 @@ from typing import Any
 from pravix.design.account import account_of
 from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
-from pravix.handover.document import VERSION, design_document, table_document
+from pravix.handover.checked import VERSION
+from pravix.handover.document import design_document, table_document
 from pravix.ledger.meanings import Meaning
 
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 
 from pravix.errors import InputError
 from pravix.handover.dialects import Database, database
+from pravix.handover.mysql_session import staged_session
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import Progress, RefusedError, Session, server_session
-from pravix.handover.sql import SERIES, schema_statements
+from pravix.handover.sessions import Progress, Query, RefusedError, Session, server_session
+from pravix.handover.sql import beyond, schema_statements
 from pravix.handover.sqlite_session import sqlite_session
-from pravix.handover.view import views
-from pravix.sources.connecting import connected
+from pravix.handover.view import flat_query, views
+from pravix.sources.connecting import Connected, connected
 from pravix.wording import joined, shortened
 
 
@@ -27,69 +30,77 @@ class Loaded:
 def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progress | None = None) -> Loaded:
     """Create the tables of a folder in a database, load their rows, and check what is there.
 
-    Everything happens in one transaction. Counts, references and the flat views are checked. Tables or a view
-    of these names that are there already are an error, unless they are replaced (``instead``). A new SQLite
-    file gets its name when it is complete. Raises InputError, with nothing changed, where the database
-    refuses or a check fails.
+    Counts, references and the flat views are checked. Tables or a view of these names that are there already
+    are an error, unless they are replaced (``instead``). A new SQLite file gets its name when it is complete;
+    MySQL and MariaDB build under other names, and the others in one transaction. Raises InputError, with
+    nothing changed, where the database refuses, could not hold the numbers, or a check fails.
     """
     target = connected(url)
     kind = database(target.url.get_backend_name())
     folder = folder.fitted(kind)
+    lacking = beyond(folder.document, kind)
+    if lacking:
+        raise InputError(
+            f"{target.name} cannot do this exactly: {lacking}",
+            "Load into another database, or keep that column: pravix repair --keep",
+        )
     told = progress or (lambda table, rows: None)
-    begun = sqlite_session if kind.name == "sqlite" else server_session
     try:
-        with begun(target, kind) as session:
-            _make_room(session, folder, target.name, kind, instead)
-            statements = schema_statements(folder.document, kind)
-            first = [text for text in statements if text.startswith(("CREATE TABLE", "CREATE SEQUENCE"))]
-            for statement in first:
+        with _begun(kind)(target, kind) as session:
+            names, flat = [table["name"] for table in folder.tables], list(views(folder.document))
+            _make_room(session, (names, flat), target.name, instead)
+            built = session.staged(folder)
+            statements = schema_statements(built.document, kind)
+            for statement in statements.tables:
                 session.execute(statement)
-            counts = {table["name"]: session.fill(folder, table, told) for table in folder.tables}
-            for statement in statements:  # Indexes are made faster when the rows are in.
-                if statement not in first:
-                    session.execute(statement)
-            checked = _check(session, folder, counts, kind)
+            counts = [session.fill(built, table, told) for table in built.tables]
+            for statement in statements.indexes:  # They are made faster when the rows are in.
+                session.execute(statement)
+            given = _check(session, built, counts, kind)
+            session.shown(
+                folder, dict(zip(flat, schema_statements(folder.document, kind).views, strict=True))
+            )
     except RefusedError as refused:
         raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
-    return Loaded(target.name, counts, checked)
+    return Loaded(target.name, dict(zip(names, counts, strict=True)), dict(zip(flat, given, strict=True)))
 
 
-def _make_room(session: Session, folder: Folder, where: str, kind: Database, instead: bool) -> None:
-    flat = views(folder.document)
-    names = [table["name"] for table in folder.tables]
+def _begun(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:
+    if kind.name == "sqlite":
+        return sqlite_session
+    return staged_session if kind.name in ("mysql", "mariadb") else server_session
+
+
+def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:
+    """Remove tables and views of the names of ours. Raises InputError where that is not wished."""
+    tables, flat = ours
     there = {name.lower() for name in session.names()}
-    taken = [name for name in (*names, *flat) if name.lower() in there]
+    taken = [name for name in (*tables, *flat) if name.lower() in there]
     if taken and not instead:
         raise InputError(
             f"{where} has {joined([shortened(name) for name in taken])} already",
             "Load into another database, or replace them: --replace.",
         )
     if taken:
-        for view in flat:
-            session.execute(f"DROP VIEW IF EXISTS {kind.quoted(view)}")
-        for name in reversed(names):
-            session.execute(f"DROP TABLE IF EXISTS {kind.quoted(name)}")
-        if kind.name == "postgresql":
-            session.execute(f"DROP SEQUENCE IF EXISTS {SERIES}")
+        session.remove(tables, flat)
 
 
-def _check(session: Session, folder: Folder, counts: dict[str, int], kind: Database) -> dict[str, int]:
-    """Check the counts, the references and the flat views in the database; return the views' rows."""
-    for table in folder.tables:
+def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Database) -> list[int]:
+    """Check the counts, the references and the flat rows in the database; return how many these are."""
+    for table, rows in zip(folder.tables, counts, strict=True):
         found = session.count(kind.quoted(table["name"]))
-        if found != counts[table["name"]] or found != table["rows"]:
-            raise InputError(
-                f"{table['name']} holds {found:,} rows, not {table['rows']:,}", "Nothing was changed."
-            )
+        if found != rows or found != table["rows"]:
+            told = f"{table['file']} gives {found:,} rows, not {table['rows']:,}"
+            raise InputError(told, "Nothing was changed. See: pravix prove")
     parts = views(folder.document)
-    types = {kind.quoted(name): part["flat"]["types"] for name, part in parts.items()}
-    references_hold, given = session.verified(types)
-    if not references_hold:
+    queries = {name: Query(flat_query(part, kind), part["flat"]["types"]) for name, part in parts.items()}
+    verified = session.verified([table["name"] for table in folder.tables], queries)
+    if not verified.references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
     for name, part in parts.items():
-        if given[kind.quoted(name)] != (part["flat"]["mark"], part["source"]["rows"]):
+        if verified.given[name] != (part["flat"]["mark"], part["source"]["rows"]):
             raise InputError(
-                f"the view {kind.quoted(name)} does not give back the rows of the file",
+                f"the view {name} does not give back the rows of the file",
                 "Nothing was changed. See: pravix prove",
             )
-    return {name: given[kind.quoted(name)][1] for name in parts}
+    return [verified.given[name][1] for name in parts]

@@ -10,11 +10,13 @@ finaliser of G. L. Steele, D. Lea and C. H. Flood, "Fast splittable pseudorandom
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from hashlib import blake2b
 from itertools import islice
+from math import isfinite
 from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
@@ -22,6 +24,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.relation.relation import Column, Relation
+from pravix.relation.types import exact, is_number
 
 if TYPE_CHECKING:
     import pyarrow
@@ -31,6 +34,14 @@ _SEEDS = (0x243F6A8885A308D3, 0x13198A2E03707344)
 _MULTIPLIER = np.uint64(0x9E3779B97F4A7C15)
 _MOST_BLOCKS = 10_000
 _BLOCK_MASK = np.uint64(0xFFFFFFFF)
+_INT64 = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
+_INT64_DIGITS = 18
+_DOUBLE_DIGITS = 15
+_MOST_PLACES = 19
+_SHORT = 24
+
+WRITTEN = "number as it is written"
+"""The type under which a number counts by its text."""
 
 Hashes = NDArray[np.uint64]
 """For each row (or value) two numbers of 64 bits."""
@@ -66,29 +77,45 @@ def of_relation(relation: Relation, types: Sequence[str]) -> RowHashes:
     Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same. Linear, and
     worked out once for each relation.
     """
-    known = _KNOWN_ROWS.get(relation)
-    if known is None or known[0] != tuple(types):
+    known = _KNOWN_ROWS.setdefault(relation, {})
+    if tuple(types) not in known:
         pairs = zip(relation.columns, types, strict=True)
         cells = (_of_column(column, kind)[column.codes] for column, kind in pairs)
-        known = _KNOWN_ROWS[relation] = tuple(types), _combined(cells, relation.row_count)
-    return known[1]
+        known[tuple(types)] = _combined(cells, relation.row_count)
+    return known[tuple(types)]
 
 
-_KNOWN_ROWS: WeakKeyDictionary[Relation, tuple[tuple[str, ...], RowHashes]] = WeakKeyDictionary()
-_KNOWN: WeakKeyDictionary[Column, tuple[str, Hashes]] = WeakKeyDictionary()
+_KNOWN_ROWS: WeakKeyDictionary[Relation, dict[tuple[str, ...], RowHashes]] = WeakKeyDictionary()
+_KNOWN: WeakKeyDictionary[Column, dict[str, Hashes]] = WeakKeyDictionary()
+
+
+def as_written(types: Sequence[str]) -> list[str]:
+    """Return the types under which every cell counts by its text."""
+    return [WRITTEN if is_numeric(kind) else kind for kind in types]
 
 
 def _of_column(column: Column, kind: str) -> Hashes:
     """Return the hashes of a column's dictionary, worked out once for each column."""
-    known = _KNOWN.get(column)
-    if known is None or known[0] != kind:
-        known = _KNOWN[column] = kind, _of_values(column.values, kind)
-    return known[1]
+    known = _KNOWN.setdefault(column, {})
+    if kind not in known:
+        known[kind] = _of_values(column.values, kind)
+    return known[kind]
 
 
 def of_rows(rows: Sequence[Sequence[object]], types: Sequence[str]) -> RowHashes:
     """Return the hashes of rows as a database gives them: numbers, dates, decimals, texts, None. As above."""
     return RowHasher(types).hashes(rows)
+
+
+def of_cells(columns: Sequence[Sequence[str]], types: Sequence[str]) -> RowHashes:
+    """Return the hashes of rows whose texts are given column by column. Linear in the cells."""
+    return _combined(map(_of_texts_of_column, columns, types), len(columns[0]))
+
+
+def _of_texts_of_column(texts: Sequence[str], kind: str) -> Hashes:
+    known = _Numbered()
+    codes = np.fromiter(map(known.__getitem__, texts), dtype=np.intp, count=len(texts))
+    return _of_values(list(known), kind)[codes]
 
 
 class _Numbered(dict[object, int]):
@@ -160,23 +187,102 @@ def _written(total: NDArray[np.uint64]) -> str:
 
 
 def _of_values(values: Sequence[object], kind: str) -> Hashes:
-    """Return the hashes of different values: numbers by their bits, texts by BLAKE2."""
-    if kind == "integer" or kind.startswith("decimal"):
-        try:
-            return _of_bits(*_as_numbers(values, kind == "integer"))
-        except (ValueError, OverflowError):
-            pass
-    return _of_texts([plain(value, kind) for value in values])
+    """Return the hashes of different values.
+
+    Numbers count by their exact value: those of up to 15 digits, which a double tells apart, by the bits of
+    that double (whole ones by their own), those of more by the digits. All else counts by its text.
+    """
+    if kind == WRITTEN:
+        return _of_short_texts([str(value or "") for value in values])
+    if not is_numeric(kind):
+        return _of_texts([plain(value, kind) for value in values])
+    bits = _whole_numbers(values) if kind == "integer" else _short_numbers(values)
+    if bits is not None:
+        return _of_bits(*bits)
+    texts = [plain(value, kind) for value in values]
+    found = _of_texts(texts)
+    number = int if kind == "integer" else float
+    short = [place for place, text in enumerate(texts) if _is_short(text, kind)]
+    if short:
+        numbers = np.array([number(texts[place]) for place in short])
+        found[short] = _of_bits(numbers, np.zeros(len(short), dtype=np.bool_))
+    return found
 
 
-def _as_numbers(values: Sequence[Any], whole: bool) -> tuple[NDArray[Any], NDArray[np.bool_]]:
-    """Return numbers or their texts as an array, with which of them are blank. ValueError for no number."""
+def is_numeric(kind: str) -> bool:
+    """Return whether a type, as design.json tells it, is one of numbers."""
+    return kind == "integer" or kind.startswith("decimal(")
+
+
+def _is_short(text: str, kind: str) -> bool:
+    """Whether the text is a number that its bits tell apart from all others."""
+    if not is_number(text):
+        return False
+    if kind == "integer":
+        return "." not in text and len(text) <= _INT64_DIGITS
+    return len(text.lstrip("-0.").replace(".", "")) <= _DOUBLE_DIGITS
+
+
+def _whole_numbers(values: Sequence[Any]) -> tuple[NDArray[Any], NDArray[np.bool_]] | None:
+    """Return whole numbers or their texts as an array, and which are blank; None for anything else."""
     blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
-    if blank.any():
-        values = [value or 0 for value in values]
-    if whole:
-        return np.array(list(map(int, values)), np.int64), blank
-    return np.array(list(map(float, values)), np.float64), blank
+    numbers = [value or 0 for value in values] if blank.any() else values
+    texts = [value for value in numbers if value.__class__ is str]
+    if not all(map(_INT64.fullmatch, texts)) or not {value.__class__ for value in numbers} <= {str, int}:
+        return None
+    try:
+        found = np.array(list(map(int, numbers)), np.int64)
+    except OverflowError:
+        return None
+    return (found, blank) if (np.abs(found) < 10**_INT64_DIGITS).all() else None
+
+
+def _short_numbers(values: Sequence[Any]) -> tuple[NDArray[Any], NDArray[np.bool_]] | None:
+    """Return numbers or their texts as doubles, as above; None where one has too many digits for that."""
+    blank = np.array([value is None or value == "" for value in values], dtype=np.bool_)
+    numbers = [value or 0 for value in values] if blank.any() else values
+    kinds = {value.__class__ for value in numbers}
+    texts = [value for value in numbers if value.__class__ is str]
+    if not kinds <= {str, float, int} or max(map(len, texts), default=0) > _DOUBLE_DIGITS:
+        return None
+    if not all(map(is_number, texts)):
+        return None
+    found = np.array(list(map(float, numbers)), np.float64)
+    return (found, blank) if kinds == {str} or _all_short(found) else None
+
+
+def _all_short(numbers: NDArray[np.float64]) -> bool:
+    """Whether each double is the one nearest to some decimal of up to 15 digits.
+
+    A quotient of two whole numbers that doubles hold is rounded correctly, so it is that nearest one.
+    """
+    if not np.isfinite(numbers).all():
+        return False
+    left = numbers
+    for scale in range(_MOST_PLACES):
+        whole = np.round(left * 10.0**scale)
+        same = (whole / 10.0**scale == left) & (np.abs(whole) < 10.0**_DOUBLE_DIGITS)
+        left = left[~same]
+        if not len(left):
+            return True
+    return False
+
+
+def _of_short_texts(texts: Sequence[str]) -> Hashes:
+    """Return the hashes of texts as they are written; those of a few plain letters or digits all at once."""
+    try:
+        letters = np.array(texts, dtype=f"S{_SHORT}")
+    except UnicodeEncodeError:
+        return _of_texts(texts)
+    words = letters.view(np.uint64).reshape(-1, _SHORT // 8)
+    found = np.zeros((len(texts), _LANES), dtype=np.uint64)
+    for place in range(words.shape[1]):
+        found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
+        found = _stirred(found)
+    long = [place for place, text in enumerate(texts) if len(text) > _SHORT or "\0" in text]
+    if long:
+        found[long] = _of_texts([texts[place] for place in long])
+    return found
 
 
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
@@ -210,12 +316,11 @@ def _stirred(found: Hashes) -> Hashes:
 
 
 def plain(cell: object, kind: str) -> str:
-    """Return a cell in the form in which it is compared: numbers by value, a blank as no text."""
+    """Return a cell in the form in which it is compared: numbers by their exact value, a blank as no text."""
     if cell is None or cell == "":
         return ""
-    try:
-        if kind == "integer":
-            return str(int(cell) if isinstance(cell, float | Decimal) else int(str(cell)))
-        return repr(float(str(cell))) if kind.startswith("decimal") else str(cell)
-    except ValueError:
+    if not is_numeric(kind):
         return str(cell)
+    if isinstance(cell, float):
+        cell = Decimal(repr(cell)) if isfinite(cell) else str(cell)
+    return exact(f"{cell:f}" if isinstance(cell, Decimal) else str(cell))

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import csv
-import json
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pravix.errors import InputError
+from pravix.handover.checked import check_plain, read_design
 from pravix.handover.dialects import Database
 from pravix.handover.fitting import fitted
 from pravix.wording import joined, shortened
@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     import pyarrow
 
 DESIGN_FILE = "design.json"
+
+LONGEST_CELL = 1 << 31
 
 
 @dataclass(frozen=True)
@@ -61,7 +63,9 @@ class Folder:
         """
         width = len(table["columns"])
         try:
+            check_plain(self.path / table["file"])
             with (self.path / table["file"]).open(encoding="utf-8", newline="") as file:
+                csv.field_size_limit(LONGEST_CELL)
                 reader = csv.reader(file)
                 next(reader, None)
                 for row in reader:
@@ -73,7 +77,8 @@ class Folder:
                         )
                     yield [cell or None for cell in row]
         except (OSError, UnicodeDecodeError, csv.Error) as error:
-            raise InputError(f"{table['file']} in {self.path} cannot be read: {error}") from None
+            reason = getattr(error, "strerror", None) or error
+            raise InputError(f"{table['file']} in {self.path} cannot be read: {reason}") from None
 
     def arrow(self, table: dict[str, Any]) -> pyarrow.Table:
         """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
@@ -82,6 +87,7 @@ class Folder:
 
         places = [str(place) for place in range(len(table["columns"]))]
         try:
+            check_plain(self.path / table["file"])
             return arrow_csv.read_csv(
                 self.path / table["file"],
                 arrow_csv.ReadOptions(column_names=places, skip_rows_after_names=1),
@@ -99,26 +105,9 @@ class Folder:
 
 
 def open_folder(path: str | Path) -> Folder:
-    """Open a folder that ``pravix decompose --out`` wrote.
+    """Open a folder that ``pravix decompose --out`` wrote, or that came from anywhere.
 
-    Raises InputError where there is no design in it, or one that this version cannot read.
+    Raises InputError where there is no design in it, or one that is not sound; see ``read_design``.
     """
     folder = Path(path)
-    try:
-        document = json.loads((folder / DESIGN_FILE).read_text(encoding="utf-8"))
-    except OSError as error:
-        raise InputError(
-            f"{folder} holds no {DESIGN_FILE}: {error.strerror}",
-            "Give a folder that pravix decompose --out wrote.",
-        ) from None
-    except ValueError as error:
-        raise InputError(
-            f"{DESIGN_FILE} in {folder} is not JSON: {error}", "Write the folder again."
-        ) from None
-    if not isinstance(document, dict) or document.get("format") != "pravix.design":
-        raise InputError(f"{DESIGN_FILE} in {folder} is no design", "Write the folder again.")
-    needed = ("tables",) if "parts" in document else ("tables", "main", "source", "rebuild")
-    lacking = [key for key in needed if key not in document]
-    if lacking:
-        raise InputError(f"{DESIGN_FILE} in {folder} lacks {joined(lacking)}", "Write the folder again.")
-    return Folder(folder, document)
+    return Folder(folder, read_design(folder / DESIGN_FILE))

@@ -1,22 +1,30 @@
-"""The proof of a design repeated from its folder alone: loaded, checked and joined back in SQLite."""
+"""The proof of a design repeated from its folder alone, by code of its own, by algebra, and in SQLite.
+
+Everything is worked out anew from the rows and the document. No statement of the folder is carried out.
+"""
 
 from __future__ import annotations
 
-import csv
 import sqlite3
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
-from pravix.handover import dialects
-from pravix.handover.joining import TableDocument, flat_columns, flat_join, natural_key, parts
-from pravix.handover.marks import of_rows, plain
-from pravix.handover.opened import open_folder
+from pravix.handover.checked import read_plain
+from pravix.handover.folder import SCHEMA_FILE, schema_script
+from pravix.handover.guarded import loaded_in_memory
+from pravix.handover.joining import TableDocument, flat_columns, natural_key, parts
+from pravix.handover.marks import as_written, of_cells, of_rows
+from pravix.handover.opened import Folder, open_folder
+from pravix.handover.rejoining import Rejoined
+from pravix.handover.sql import beyond
+from pravix.handover.table_check import CheckedTable, checked_tables
+from pravix.handover.view import views
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
 from pravix.theory.normal_forms import normal_form
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined
 
 _NAMED = 3
 
@@ -27,65 +35,92 @@ Claim = tuple[bool, str]
 def prove_folder(folder: Path) -> list[Claim]:
     """Return what was checked of a folder of results, each with whether it holds.
 
-    Raises InputError where a file is missing or is not what the design says.
+    Raises InputError where a file is missing, cannot be read, or is no design. Linear in the rows.
     """
-    document = open_folder(folder).fitted(dialects.database("sqlite")).document
-    try:
-        tables = document["tables"]
-        database = sqlite3.connect(":memory:")
-        database.executescript((folder / "schema.sql").read_text(encoding="utf-8"))
-        broken = [text for table in tables for text in _load(database, folder, table)]
-        claims = [(not broken, _constraints_told(broken, tables))]
-        for source, part in parts(document).items():
-            main = next(table for table in tables if table["name"] == _main(part)["name"])
-            holds, told = _rejoined(database, part, main["file"], _lines(folder, main, _main(part)))
-            claims.append((holds, _said_of(source, told)))
-        algebra = {source: _by_algebra(part) for source, part in parts(document).items()}
-        return [*claims, *_together(algebra), *_merged_forms(document)]
-    except (KeyError, TypeError) as error:
-        raise InputError(f"design.json in {folder} lacks {error}", "Write the folder again.") from None
-    except (OSError, UnicodeDecodeError, sqlite3.Error) as error:
-        raise InputError(
-            f"the folder {folder} cannot be proved: {error}", "Write the folder again."
-        ) from None
+    opened = open_folder(folder)
+    tables = checked_tables(opened)
+    claims = [_rows_told(tables, opened.tables), _schema_told(opened)]
+    cells = {name: table.cells for name, table in tables.items()}
+    for source, part in parts(opened.document).items():
+        main = tables[part["main"]]
+        holds, told = _rejoined(part, Rejoined(part, cells), main)
+        claims.append((holds, _said_of(source, told)))
+    claims.append(_in_sqlite(opened))
+    algebra = {source: _by_algebra(part) for source, part in parts(opened.document).items()}
+    return [*claims, *_together(algebra), *_merged_forms(opened.document)]
 
 
-def _load(database: sqlite3.Connection, folder: Path, table: Mapping[str, Any]) -> list[str]:
-    """Load a table row by row; return what the constraints refused, with the line of its file."""
-    name, refused = table["file"], []
-    marks = ", ".join("?" * len(table["columns"]))
-    statement = f"INSERT INTO {_quoted(table['name'])} VALUES ({marks})"
-    with (folder / name).open(encoding="utf-8", newline="") as file:
-        reader = csv.reader(file)
-        next(reader, None)
-        for row in reader:
-            try:
-                database.execute(statement, [cell if cell else None for cell in row])
-            except (sqlite3.IntegrityError, sqlite3.ProgrammingError) as error:
-                refused.append(f"{name}, line {reader.line_num}: {error}")
-    return refused
-
-
-def _constraints_told(broken: Sequence[str], tables: Sequence[Mapping[str, Any]]) -> str:
+def _rows_told(tables: Mapping[str, CheckedTable], documents: Sequence[TableDocument]) -> Claim:
+    broken = [text for table in tables.values() for text in table.broken]
     if broken:
-        more = f" and {len(broken) - _NAMED} more" if len(broken) > _NAMED else ""
-        return f"Rows that the keys and references refuse: {joined(broken[:_NAMED])}{more}."
-    links = sum(len(table["foreign_keys"]) for table in tables)
-    return (
-        f"All rows obey the keys and references ({counted(len(tables), 'table')}, {counted(links, 'link')})."
+        more = f" and {len(broken) - _NAMED:,} more" if len(broken) > _NAMED else ""
+        return False, f"Not as the design says: {joined(broken[:_NAMED])}{more}."
+    links = sum(len(table["foreign_keys"]) for table in documents)
+    told = f"{counted(len(documents), 'table')}, {counted(links, 'link')}"
+    return True, f"All rows obey the keys, the references, the types and the checks ({told})."
+
+
+def _schema_told(folder: Folder) -> Claim:
+    """Return whether the script of the folder is the one that its design gives; it is read, never run."""
+    try:
+        there = read_plain(folder.path / SCHEMA_FILE).decode()
+    except (OSError, UnicodeDecodeError) as error:
+        reason = getattr(error, "strerror", None) or error
+        raise InputError(f"{SCHEMA_FILE} in {folder.path} cannot be read: {reason}") from None
+    if there.split() == schema_script(folder.document).split():
+        return True, f"{SCHEMA_FILE} creates these tables with these constraints."
+    return False, f"{SCHEMA_FILE} is not the script of this design: write the folder again."
+
+
+def _rejoined(part: Mapping[str, Any], joined_rows: Rejoined, main: CheckedTable) -> Claim:
+    """Compare the joined rows with the marks of the source's: by text, and by value to find the place."""
+    wanted, flat = part["rows_mark"], part["flat"]
+    header, count = part["source"]["columns"], counted(joined_rows.count, "row")
+    columns = joined_rows.rebuilt()
+    texts = of_cells([columns[name] for name in header], as_written(flat["types"]))
+    if joined_rows.count == part["source"]["rows"] and texts.mark == flat["text_mark"]:
+        return True, f"The tables join back to exactly the {count} of the file, cell by cell."
+    had = f"but the file had {part['source']['rows']:,}"
+    if joined_rows.count == part["source"]["rows"]:
+        had = "but not to those of the file"
+    place = _first_differing(part, joined_rows, wanted)
+    at = "a cell is written otherwise"
+    if place is not None:
+        ended = place >= len(main.lines)
+        where = f"the end of {main.file}" if ended else f"line {main.lines[place]} of {main.file}"
+        at = f"the first that differs is {where}"
+    return False, f"The tables join to {count}, {had}: {at}."
+
+
+def _first_differing(part: Mapping[str, Any], joined_rows: Rejoined, wanted: Mapping[str, Any]) -> int | None:
+    """Return the first row of the first block that differs from the file's by value; None for none."""
+    if any(name not in joined_rows.columns for name in wanted["columns"]):
+        return 0
+    names, blocks = wanted["columns"], wanted["blocks"]
+    rows = of_cells(
+        [joined_rows.columns[name] for name in names], [joined_rows.types[name] for name in names]
     )
+    found = rows.blocks(wanted["block_rows"])
+    differing = (n for n, pair in enumerate(zip(found, blocks, strict=False)) if pair[0] != pair[1])
+    block = next(differing, min(len(found), len(blocks)) if len(found) != len(blocks) else None)
+    return None if block is None else int(block * wanted["block_rows"])
 
 
-def _key(table: Mapping[str, Any], cells: Sequence[object]) -> tuple[str, ...]:
-    """Return the primary key at the beginning of some cells, in a form that can be compared."""
-    types = {column["name"]: column["type"] for column in table["columns"]}
-    kinds = [types[name] for name in table["primary_key"]]
-    return tuple(plain(cell, kind) for cell, kind in zip(cells, kinds, strict=False))
-
-
-def _main(document: Mapping[str, Any]) -> Mapping[str, Any]:
-    found: Mapping[str, Any] = next(one for one in document["tables"] if one["name"] == document["main"])
-    return found
+def _in_sqlite(folder: Folder) -> Claim:
+    """Return whether SQLite takes all rows with the constraints on, and its views give the flat rows back."""
+    lacking = beyond(folder.document, database("sqlite"))
+    if lacking:
+        return True, f"Not tried in SQLite, which would round: {lacking}."
+    try:
+        with loaded_in_memory(folder) as (connection, fitted):
+            for name, part in views(fitted).items():
+                rows = connection.execute(f"SELECT * FROM {_quoted(name)}").fetchall()
+                flat = part["flat"]
+                if len(rows) != part["source"]["rows"] or of_rows(rows, flat["types"]).mark != flat["mark"]:
+                    return False, f"In SQLite the view {name} does not give the rows of the file."
+    except (sqlite3.Error, InputError) as error:
+        return False, f"SQLite refuses the tables: {error}."
+    return True, "SQLite takes all rows with the constraints on, and gives those of the file back."
 
 
 def _said_of(source: str, claim: str) -> str:
@@ -118,54 +153,6 @@ def _merged_forms(document: Mapping[str, Any]) -> list[Claim]:
     return [
         (not low, f"Not in 3NF: {joined(low)}." if low else "The merged tables are in third normal form.")
     ]
-
-
-def _lines(folder: Path, table: Mapping[str, Any], main: Mapping[str, Any]) -> dict[tuple[str, ...], int]:
-    """Return the line in a table's file of each primary key of the main table that it holds."""
-    places = [_names(table).index(name) for name in main["primary_key"]]
-    with (folder / table["file"]).open(encoding="utf-8", newline="") as file:
-        reader = csv.reader(file)
-        next(reader, None)
-        return {_key(main, [row[place] for place in places]): reader.line_num for row in reader}
-
-
-def _rejoined(
-    database: sqlite3.Connection,
-    document: Mapping[str, Any],
-    file: str,
-    lines: Mapping[tuple[str, ...], int],
-) -> Claim:
-    """Join the tables back in the database and compare the rows with the mark of the source's.
-
-    ``lines`` tells the line of each row of the main table in its ``file``.
-    """
-    wanted = document["rows_mark"]
-    join = flat_join(document)
-    lacking = [name for name in wanted["columns"] if name not in join.places]
-    if lacking:
-        return False, f"No table gives back {joined([shortened(name) for name in lacking])}."
-    chosen = [join.places[name] for name in wanted["columns"]]
-    columns = ", ".join(f"{place.alias}.{_quoted(place.column)}" for place in chosen) or "1"
-    main = _main(document)
-    key = [f"t0.{_quoted(name)}" for name in main["primary_key"]]
-    found_rows = database.execute(
-        f"SELECT {', '.join([*key, columns])} FROM {join.from_clause(_quoted)}"
-    ).fetchall()
-    rows = sorted((lines.get(_key(main, row), 0), row[len(key) :]) for row in found_rows)
-    cells, kinds = [row for _, row in rows], [place.type for place in chosen]
-    count = counted(len(rows), "row")
-    hashes = of_rows(cells, kinds)
-    if len(rows) == document["source"]["rows"] and hashes.mark == wanted["mark"]:
-        return True, f"The tables join back to exactly the {count} of the file, in SQLite."
-    found = hashes.blocks(wanted["block_rows"])
-    pairs = enumerate(zip(found, wanted["blocks"], strict=False))
-    block = next((n for n, (one, other) in pairs if one != other), min(len(found), len(wanted["blocks"])))
-    line = block * wanted["block_rows"]
-    had = f"but the file had {document['source']['rows']:,}"
-    if len(rows) == document["source"]["rows"]:
-        had = "but not to those of the file"
-    at = f"line {rows[line][0]} of {file}" if line < len(rows) else f"the end of {file}"
-    return False, f"The tables join to {count}, {had}: the first that differs is {at}."
 
 
 def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:

@@ -58,6 +58,7 @@ def rebuild_document(design: Design) -> list[dict[str, Any]]:
                 "operation": formula.operation,
                 "scale": formula.scale,
                 "rounding": formula.rounding,
+                "trimmed": formula.trimmed,
                 "start": formula.start,
                 "end": formula.end,
                 "between": formula.between,

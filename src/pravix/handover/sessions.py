@@ -1,15 +1,17 @@
-"""A transaction in a database, as loading uses it: rows in, counts and the flat view out."""
+"""A transaction in a database, as loading uses it: rows in, counts and the flat rows out."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from itertools import islice
 from typing import Any, Protocol
 
 from pravix.handover.dialects import Database
 from pravix.handover.marks import RowHasher
 from pravix.handover.opened import Folder
+from pravix.handover.sql import SERIES
 from pravix.sources.connecting import Connected
 
 Progress = Callable[[str, int], None]
@@ -22,11 +24,27 @@ class RefusedError(Exception):
     """What a database said when it refused, in one line."""
 
 
+@dataclass(frozen=True)
+class Query:
+    """A query for the flat rows of a source, and the types of its columns."""
+
+    sql: str
+    types: Sequence[str]
+
+
 class Session(Protocol):
     """An open transaction in a database. Whatever the database refuses is raised as RefusedError."""
 
     def names(self) -> set[str]:
         """Return the names of the tables and views that are there."""
+        ...
+
+    def staged(self, folder: Folder) -> Folder:
+        """Return the folder with the names under which its tables are built, before they get their own."""
+        ...
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        """Remove tables and views of these names, where they are there."""
         ...
 
     def execute(self, statement: str) -> None:
@@ -41,13 +59,21 @@ class Session(Protocol):
         """Return how many rows a table (its name quoted) holds."""
         ...
 
-    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
-        """Return whether every reference finds its row, and what the views give.
-
-        ``views`` has the types of their columns by their quoted names; for each, the mark of its rows is
-        returned, and how many they are.
-        """
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """Return whether every reference of and to the tables finds its row, and what the queries give."""
         ...
+
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        """Create the views, by their names the statements, when the tables have their own names."""
+        ...
+
+
+@dataclass(frozen=True)
+class Verified:
+    """Whether references hold, and for each query the mark of its rows and how many they are."""
+
+    references_hold: bool
+    given: Mapping[str, tuple[str, int]]
 
 
 @contextmanager
@@ -57,14 +83,14 @@ def server_session(target: Connected, kind: Database) -> Iterator[Session]:
 
     try:
         with target.engine.begin() as connection:
-            yield _ServerSession(connection, kind)
+            yield ServerSession(connection, kind)
     except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
         raise RefusedError(target.reason(error)) from None
     finally:
         target.engine.dispose()
 
 
-class _ServerSession:
+class ServerSession:
     """A transaction by a connection of SQLAlchemy."""
 
     def __init__(self, connection: Any, kind: Database) -> None:
@@ -72,15 +98,36 @@ class _ServerSession:
         self._kind = kind
 
     def names(self) -> set[str]:
+        """As said there."""
         from sqlalchemy import inspect
 
         inspected = inspect(self._connection)
         return {*inspected.get_table_names(), *inspected.get_view_names()}
 
+    def staged(self, folder: Folder) -> Folder:
+        """As said there: in a transaction tables have their own names from the beginning."""
+        return folder
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        """As said there."""
+        for view in views:
+            self.execute(f"DROP VIEW IF EXISTS {self._kind.quoted(view)}")
+        for name in reversed(tables):
+            self.execute(f"DROP TABLE IF EXISTS {self._kind.quoted(name)}")
+        if self._kind.name == "postgresql":
+            self.execute(f"DROP SEQUENCE IF EXISTS {SERIES}")
+
     def execute(self, statement: str) -> None:
-        self._connection.connection.cursor().execute(statement)
+        """As said there: by the driver itself, so that a per cent sign is only that."""
+        self._asked(statement)
+
+    def _asked(self, statement: str) -> Any:
+        cursor = self._connection.connection.cursor()
+        cursor.execute(statement)
+        return cursor
 
     def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        """As said there."""
         cursor = self._connection.connection.cursor()
         if self._kind.name != "postgresql":
             return load_rows(cursor, folder, table, self._kind, told)
@@ -97,33 +144,43 @@ class _ServerSession:
         return done
 
     def count(self, table: str) -> int:
-        return int(self._connection.exec_driver_sql(f"SELECT COUNT(*) FROM {table}").scalar())
+        """As said there."""
+        return int(self._asked(f"SELECT COUNT(*) FROM {table}").fetchone()[0])
 
-    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
-        return True, {view: self._mark(view, types) for view, types in views.items()}
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """As said there: a server holds references at every moment."""
+        return Verified(True, {name: self._mark(query) for name, query in queries.items()})
 
-    def _mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
-        cursor = self._connection.connection.cursor()
-        cursor.execute(f"SELECT * FROM {view}")
-        hasher = RowHasher(types)
+    def _mark(self, query: Query) -> tuple[str, int]:
+        cursor = self._asked(query.sql)
+        hasher = RowHasher(query.types)
         while rows := cursor.fetchmany(_ROWS_AT_ONCE):
             hasher.hashes(rows)
         return hasher.mark, hasher.count
+
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        """As said there."""
+        for statement in views.values():
+            self.execute(statement)
+
+
+def insert_statement(table: str, columns: Sequence[str], kind: Database) -> str:
+    """Return the statement that inserts a row, with the driver's place-holders for its cells."""
+    name, listed = kind.quoted(table), ", ".join(map(kind.quoted, columns))
+    mark = "?" if kind.name == "sqlite" else "%s"
+    if mark == "%s":
+        name, listed = name.replace("%", "%%"), listed.replace("%", "%%")
+    return f"INSERT INTO {name} ({listed}) VALUES ({', '.join([mark] * len(columns))})"
 
 
 def load_rows(
     cursor: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress | None = None
 ) -> int:
     """Insert the rows of a table by a driver's cursor, many at once; return how many they are."""
-    name = kind.quoted(table["name"])
-    columns = ", ".join(kind.quoted(entry["name"]) for entry in table["columns"])
-    mark = "?" if kind.name == "sqlite" else "%s"
-    marks = ", ".join([mark] * len(table["columns"]))
-    if mark == "%s":
-        name, columns = name.replace("%", "%%"), columns.replace("%", "%%")
+    statement = insert_statement(table["name"], [entry["name"] for entry in table["columns"]], kind)
     done = 0
     for rows in _batches(folder.rows(table)):
-        cursor.executemany(f"INSERT INTO {name} ({columns}) VALUES ({marks})", rows)
+        cursor.executemany(statement, rows)
         done += len(rows)
         if told is not None:
             told(table["name"], done)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from itertools import groupby
+from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import (
@@ -25,20 +26,23 @@ from sqlalchemy import (
     column,
     create_mock_engine,
     literal,
-    literal_column,
 )
 from sqlalchemy import (
     Sequence as NumberSeries,
 )
+from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.handover.dialects import Database
-from pravix.handover.joining import TableDocument
+from pravix.handover.fitting import Names
+from pravix.handover.joining import TableDocument, parts
 from pravix.handover.opened import Folder
 from pravix.handover.view import flat_query, views
-from pravix.relation.types import Kind
+from pravix.relation.types import Kind, is_number
 
-_SMALL_DIGITS = 9
+SMALL_DIGITS = 9
+"""Whole numbers of so many digits fit into an INTEGER of every database."""
+
 _LONGEST = 4000
 _ROWS_AT_ONCE = 200
 SERIES = "row_numbers"
@@ -54,13 +58,14 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     surrogates = [table for table in document["tables"] if table.get("surrogate")]
     first = sum(table["rows"] for table in surrogates) + 1
     series = NumberSeries(SERIES, start=first, metadata=metadata) if shared and surrogates else None
+    names = Names(database, [*(table["name"] for table in document["tables"]), *views(document)])
     for table in document["tables"]:
         Table(
             table["name"],
             metadata,
-            *(_column(table, entry, series, database.collation) for entry in table["columns"]),
-            *_constraints(table, metadata),
-            *_indexes(table),
+            *(_column(table, entry, series, database) for entry in table["columns"]),
+            *_constraints(table, metadata, database),
+            *_indexes(table, names, database),
             comment=table.get("meaning"),
             quote=True,
         )
@@ -68,14 +73,14 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
 
 
 def _column(
-    table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None, collation: str | None
+    table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None, database: Database
 ) -> Column[Any]:
     defaults = {check["column"]: check["values"][0] for check in _made(table, "default")}
     numbered = entry["name"] == table.get("surrogate")
     arguments = [Identity(start=table["rows"] + 1)] if numbered and series is None else []
     return Column(
         entry["name"],
-        column_sql_type(entry, collation),
+        column_sql_type(entry, database),
         *arguments,
         nullable=entry["nullable"],
         autoincrement=numbered and series is None,
@@ -85,24 +90,48 @@ def _column(
     )
 
 
-def column_sql_type(entry: Mapping[str, Any], collation: str | None = None) -> Any:
-    """Return the SQL type of a column of a design; texts get a collation where one is given."""
+def column_sql_type(entry: Mapping[str, Any], database: Database) -> Any:
+    """Return the SQL type of a column of a design.
+
+    Texts are compared letter by letter. Numbers of more digits than a database holds exactly are texts there.
+    """
     kind = Kind(entry["kind"])
     if kind is Kind.INTEGER:
-        return Integer() if entry["digits"] <= _SMALL_DIGITS else BigInteger()
-    if kind is Kind.DECIMAL:
+        return Integer() if entry["digits"] <= SMALL_DIGITS else BigInteger()
+    if kind is Kind.DECIMAL and entry["digits"] <= database.exact_digits:
         return Numeric(entry["digits"], entry["scale"])
     if kind is Kind.DATE and entry["iso"]:
         return Date()
-    length = max(entry["length"], 1)
+    length, collation = max(entry["length"], 1), database.collation
     return Unicode(length, collation) if length <= _LONGEST else Text(collation=collation)
+
+
+def beyond(document: Mapping[str, Any], database: Database) -> str:
+    """Return what a database cannot do exactly with the numbers of a design; nothing where it can do all.
+
+    It holds them as texts, but would round where it computes.
+    """
+    wide = {
+        column.get("stands_for", column["name"]): column["digits"]
+        for table in document["tables"]
+        for column in table["columns"]
+        if column["kind"] == Kind.DECIMAL.value and column["digits"] > database.exact_digits
+    }
+    for entry in (entry for part in parts(document).values() for entry in part["rebuild"]):
+        if entry["kind"] == "computed" and entry["operation"] not in ("part", "join"):
+            for name in entry["columns"]:
+                if name in wide:
+                    return (
+                        f"{entry['column']} is computed from {name}, whose numbers have {wide[name]} digits"
+                    )
+    return ""
 
 
 def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:
     return [check for check in table["checks"] if check["made"] and check["kind"] == kind]
 
 
-def _constraints(table: TableDocument, metadata: MetaData) -> list[Any]:
+def _constraints(table: TableDocument, metadata: MetaData, database: Database) -> list[Any]:
     constraints: list[Any] = []
     if table["primary_key"]:
         constraints.append(PrimaryKeyConstraint(*table["primary_key"]))
@@ -118,7 +147,9 @@ def _constraints(table: TableDocument, metadata: MetaData) -> list[Any]:
         for link in table["foreign_keys"]
     ]
     entries = {entry["name"]: entry for entry in table["columns"]}
-    conditions = (_condition(check, entries[check["column"]]) for check in table["checks"] if check["made"])
+    conditions = (
+        _condition(check, entries[check["column"]], database) for check in table["checks"] if check["made"]
+    )
     return constraints + [CheckConstraint(condition) for condition in conditions if condition is not None]
 
 
@@ -126,9 +157,9 @@ def _action(rule: str) -> str:
     return rule.upper() if rule != "restrict" else "NO ACTION"
 
 
-def _condition(check: Mapping[str, Any], entry: Mapping[str, Any]) -> Any:
-    """Return the condition of a check; None for a check that is no condition."""
-    found = column_sql_type(entry)
+def _condition(check: Mapping[str, Any], entry: Mapping[str, Any], database: Database) -> Any:
+    """Return the condition of a check; None for one that is no condition, or on numbers held as texts."""
+    found = column_sql_type(entry, database)
     cell: Any = column(quoted_name(check["column"], quote=True), found)
     if check["kind"] == "values":
         return cell.in_([literal(value, Unicode()) for value in check["values"]])
@@ -136,46 +167,57 @@ def _condition(check: Mapping[str, Any], entry: Mapping[str, Any]) -> Any:
         return cell.like("".join("_" if mark in "Aa9" else mark for mark in check["values"][0]))
     if check["kind"] == "range" and isinstance(found, Date):
         return cell.between(*(literal(value, Unicode()) for value in check["values"]))
-    if check["kind"] == "range":
-        return cell.between(*(literal_column(value) for value in check["values"]))
+    if check["kind"] == "range" and isinstance(found, Integer | Numeric):
+        number = int if isinstance(found, Integer) else Decimal
+        return cell.between(*(literal(number(value), found) for value in check["values"]))
     return None
 
 
-def _indexes(table: TableDocument) -> list[Index]:
+def _indexes(table: TableDocument, names: Names, database: Database) -> list[Index]:
     """Return an index for each reference whose columns do not lead a key, which has one of its own."""
     keys = [table["primary_key"], *table["candidate_keys"][1:]]
     wanted = dict.fromkeys(tuple(link["columns"]) for link in table["foreign_keys"])
     return [
-        Index(f"ix_{table['name']}_{'_'.join(columns)}"[:60], *columns)
+        Index(names.free(f"ix_{table['name']}_{'_'.join(columns)}"), *columns)
         for columns in wanted
         if not any(tuple(key[: len(columns)]) == columns for key in keys)
     ]
 
 
-def schema_statements(document: Mapping[str, Any], database: Database) -> list[str]:
-    """Return the statements that create tables, indexes, comments and the flat views, in order."""
-    statements: list[str] = []
+@dataclass(frozen=True)
+class Statements:
+    """The statements that make a design in a database, in the order in which they can be carried out."""
+
+    tables: tuple[str, ...]
+    indexes: tuple[str, ...]
+    views: tuple[str, ...]
+
+    def __iter__(self) -> Iterator[str]:
+        yield from (*self.tables, *self.indexes, *self.views)
+
+
+def schema_statements(document: Mapping[str, Any], database: Database) -> Statements:
+    """Return the statements that create tables with their comments, then indexes, then the flat views."""
+    metadata = schema(document, database)
+    compiled: list[tuple[Any, str]] = []
 
     def keep(statement: Any, *_: Any, **__: Any) -> None:
         text = str(statement.compile(dialect=database.dialect))
-        statements.append("\n".join(line.rstrip() for line in text.strip().splitlines()))
+        compiled.append((statement, "\n".join(line.rstrip() for line in text.strip().splitlines())))
 
     engine = create_mock_engine(f"{database.dialect.name}://", keep)
-    schema(document, database).create_all(engine, checkfirst=False)
+    metadata.create_all(engine, checkfirst=False)
+    indexes = [(str(one.element.table), text) for one, text in compiled if isinstance(one, CreateIndex)]
+    order = [table["name"] for table in document["tables"]]
     made = [
         f"CREATE VIEW {database.quoted(name)} AS\n{flat_query(part, database)}"
         for name, part in views(document).items()
     ]
-    return [*_indexes_in_order(statements), *made]
-
-
-def _indexes_in_order(statements: Sequence[str]) -> list[str]:
-    """Return the statements with those that make the indexes of one table in the order of their names."""
-    found: list[str] = []
-    for is_index, group in groupby(statements, key=lambda text: text.startswith("CREATE INDEX")):
-        together = list(group)
-        found += sorted(together) if is_index else together
-    return found
+    return Statements(
+        tuple(text for one, text in compiled if not isinstance(one, CreateIndex)),
+        tuple(text for _, text in sorted(indexes, key=lambda one: (order.index(one[0]), one[1]))),
+        tuple(made),
+    )
 
 
 def insert_statements(folder: Folder, database: Database) -> Iterator[str]:
@@ -183,7 +225,8 @@ def insert_statements(folder: Folder, database: Database) -> Iterator[str]:
     for table in folder.tables:
         name = database.quoted(table["name"])
         columns = ", ".join(database.quoted(entry["name"]) for entry in table["columns"])
-        numbers = [isinstance(column_sql_type(entry), Integer | Numeric) for entry in table["columns"]]
+        types = [column_sql_type(entry, database) for entry in table["columns"]]
+        numbers = [isinstance(found, Integer | Numeric) for found in types]
         by_hand = database.name == "sqlserver" and table.get("surrogate")
         by_hand = by_hand and folder.document["numbering"] != "shared"
         if by_hand:
@@ -208,7 +251,7 @@ def _batches(rows: Iterable[Sequence[str | None]]) -> Iterator[list[Sequence[str
 
 def _row(row: Sequence[str | None], numbers: Sequence[bool], database: Database) -> str:
     cells = [
-        "NULL" if cell is None else cell if number else database.text(cell)
+        "NULL" if cell is None else cell if number and is_number(cell) else database.text(cell)
         for cell, number in zip(row, numbers, strict=True)
     ]
     return f"({', '.join(cells)})"
@@ -216,7 +259,6 @@ def _row(row: Sequence[str | None], numbers: Sequence[bool], database: Database)
 
 def script(statements: Iterable[str], database: Database) -> Iterator[str]:
     """Yield statements as the lines of a script that the database's own client runs."""
-    if database.name == "sqlite":
-        yield "PRAGMA foreign_keys = ON;\n\n"
+    yield from database.script_head
     for statement in statements:
         yield f"{statement};\n{'GO' if database.name == 'sqlserver' else ''}\n"

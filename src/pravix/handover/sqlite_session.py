@@ -13,7 +13,7 @@ from typing import Any
 from pravix.handover.dialects import Database
 from pravix.handover.marks import RowHasher
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import Progress, RefusedError, Session
+from pravix.handover.sessions import Progress, Query, RefusedError, Session, Verified
 from pravix.sources.connecting import Connected
 from pravix.writing import new_file
 
@@ -38,7 +38,10 @@ def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
             with _transaction(file, kind) as session:
                 yield session
         else:
-            with new_file(Path(file)) as made, _transaction(str(made), kind, staged=True) as session:
+            with (
+                new_file(Path(file), fresh=True) as made,
+                _transaction(str(made), kind, staged=True) as session,
+            ):
                 yield session
     except Error as error:
         raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
@@ -66,10 +69,13 @@ def _transaction(file: str, kind: Database, staged: bool = False) -> Iterator[Se
 def _opened(path: str) -> Iterator[Any]:
     from adbc_driver_sqlite import dbapi
 
-    with dbapi.connect(path, autocommit=True) as connection:
+    connection = dbapi.connect(path, autocommit=True)
+    try:
         for pragma in ("busy_timeout = 5000", f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
             _asked(connection, f"PRAGMA {pragma}")
         yield connection
+    finally:
+        connection.close()
 
 
 def _asked(connection: Any, statement: str) -> list[tuple[Any, ...]]:
@@ -89,6 +95,15 @@ class _SQLiteSession:
     def names(self) -> set[str]:
         found = _asked(self._connection, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")
         return {name for (name,) in found}
+
+    def staged(self, folder: Folder) -> Folder:
+        return folder
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        kinds = dict(_asked(self._connection, "SELECT LOWER(name), type FROM sqlite_master"))
+        for name in (*views, *reversed(tables)):
+            if kinds.get(name.lower()) in ("table", "view"):
+                self.execute(f"DROP {kinds[name.lower()].upper()} {self._kind.quoted(name)}")
 
     def execute(self, statement: str) -> None:
         _asked(self._connection, statement)
@@ -120,38 +135,42 @@ class _SQLiteSession:
     def count(self, table: str) -> int:
         return int(_asked(self._connection, f"SELECT COUNT(*) FROM {table}")[0][0])
 
-    def verified(self, views: Mapping[str, Sequence[str]]) -> tuple[bool, dict[str, tuple[str, int]]]:
-        """As said there. In a staged file the references are checked beside the views, by a connection of
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """As said there. In a staged file the references are checked beside the queries, by a connection of
         their own.
         """
         if self._staged is None:
-            return _references_hold(self._connection), self._marks(views)
+            return Verified(_references_hold(self._connection, tables), self._marks(queries))
         self.execute("COMMIT")
         with _opened(self._staged) as other, ThreadPoolExecutor(1) as beside:
-            hold = beside.submit(_references_hold, other)
-            marks = self._marks(views)
-            found = hold.result(), marks
+            hold = beside.submit(_references_hold, other, tables)
+            marks = self._marks(queries)
+            found = Verified(hold.result(), marks)
         self.execute("BEGIN")
         return found
 
-    def _marks(self, views: Mapping[str, Sequence[str]]) -> dict[str, tuple[str, int]]:
-        return {view: self._mark(view, types) for view, types in views.items()}
+    def _marks(self, queries: Mapping[str, Query]) -> dict[str, tuple[str, int]]:
+        return {name: self._mark(query) for name, query in queries.items()}
 
-    def _mark(self, view: str, types: Sequence[str]) -> tuple[str, int]:
-        """Return the mark of the rows that a view gives, and how many they are.
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        for statement in views.values():
+            self.execute(statement)
+
+    def _mark(self, query: Query) -> tuple[str, int]:
+        """Return the mark of the rows that a query gives, and how many they are.
 
         The driver takes the type of each column from the rows of the first batch. Where a later one differs,
         all rows are taken as one batch.
         """
         try:
-            hasher = self._hashed(view, types, _ROWS_AT_ONCE)
+            hasher = self._hashed(query, _ROWS_AT_ONCE)
         except OSError:
-            hasher = self._hashed(view, types, max(1, self.count(view)))
+            hasher = self._hashed(query, max(1, self.count(f"({query.sql})")))
         return hasher.mark, hasher.count
 
-    def _hashed(self, view: str, types: Sequence[str], at_once: int) -> RowHasher:
-        hasher = RowHasher(types)
-        for batch in self._fetched(f"SELECT * FROM {view}", at_once):
+    def _hashed(self, query: Query, at_once: int) -> RowHasher:
+        hasher = RowHasher(query.types)
+        for batch in self._fetched(query.sql, at_once):
             hasher.hash_columns(batch)
         return hasher
 
@@ -162,5 +181,7 @@ class _SQLiteSession:
             yield from cursor.fetch_record_batch()
 
 
-def _references_hold(connection: Any) -> bool:
-    return not _asked(connection, "PRAGMA foreign_key_check")
+def _references_hold(connection: Any, tables: Sequence[str]) -> bool:
+    """Whether the references of the tables, and those of others to them, find their rows."""
+    wrong = _asked(connection, "PRAGMA foreign_key_check")
+    return not any(table in tables or parent in tables for table, _, parent, _ in wrong)

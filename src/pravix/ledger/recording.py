@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from pravix.errors import InputError
 from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning
 from pravix.ledger.wishes import Arrangement, alike
+from pravix.locking import sole_user
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import parse_dependencies, written_dependency
 from pravix.writing import write_text
@@ -31,35 +33,71 @@ def record(
     policies: Mapping[str, str] | None = None,
     arrangements: Iterable[Arrangement] = (),
     meanings: Iterable[Meaning] = (),
-) -> None:
-    """Add answers, decisions and wishes of every kind to the ledger at ``path``.
+) -> Change:
+    """Add answers, decisions and wishes of every kind to the ledger at ``path``; return what that changed.
 
     An earlier entry about the same finding, rule or arrangement is replaced where it stands; a
     patch is named as seen from the ledger's folder. Comments and order are kept. The file is written
-    under another name and renamed. The ledger must have been read without an error.
+    under another name and renamed. The ledger must have been read without an error. Several processes may
+    record at once: each waits for the one before it.
     """
+    with _to_change(path) as place:
+        text = place.read_text(encoding="utf-8")
+        document = tomlkit.parse(text)
+        if not text:
+            document.add(tomlkit.comment(_HEAD))
+        if reading is not None:
+            _set_reading(document, reading, os.path.dirname(path) or ".")
+        for answer in answers:
+            _set_answer(document, answer)
+        for decision in decisions:
+            _set_decision(document, decision)
+        for key, value in (policies or {}).items():
+            if "design" not in document:
+                document.add("design", tomlkit.table())
+            document["design"][key] = value
+        for wish in arrangements:
+            _set_arrangement(document, wish)
+        for meaning in meanings:
+            _set_meaning(document, meaning)
+        written = tomlkit.dumps(document)
+        write_text(place, [written])
+    return Change(path, text, written)
+
+
+@dataclass(frozen=True)
+class Change:
+    """What was recorded: the text of the ledger at ``path`` before and after it."""
+
+    path: str
+    before: str
+    after: str
+
+    def undo(self) -> None:
+        """Take it back. Raises InputError where the ledger was changed again meanwhile."""
+        with _to_change(self.path) as place:
+            if place.read_text(encoding="utf-8") != self.after:
+                raise InputError(
+                    f"the ledger {self.path} was changed by another meanwhile",
+                    "Take the answer back there by hand.",
+                )
+            if self.before:
+                write_text(place, [self.before])
+            else:
+                place.unlink()
+
+
+@contextmanager
+def _to_change(path: str) -> Iterator[Path]:
+    """Give the file of a ledger, links followed, to be changed by nobody else in the block."""
+    place = Path(os.path.realpath(path))
+    if place.exists() and not place.is_file():
+        raise InputError(f"the ledger {path} is no file", "Name another with --ledger FILE.")
     try:
-        document = tomlkit.parse(Path(path).read_text(encoding="utf-8"))
-    except FileNotFoundError:
-        document = tomlkit.document()
-        document.add(tomlkit.comment(_HEAD))
+        with sole_user(place):
+            yield place
     except OSError as error:
-        raise InputError(f"the ledger {path} cannot be read: {error.strerror}") from None
-    if reading is not None:
-        _set_reading(document, reading, os.path.dirname(path) or ".")
-    for answer in answers:
-        _set_answer(document, answer)
-    for decision in decisions:
-        _set_decision(document, decision)
-    for key, value in (policies or {}).items():
-        if "design" not in document:
-            document.add("design", tomlkit.table())
-        document["design"][key] = value
-    for wish in arrangements:
-        _set_arrangement(document, wish)
-    for meaning in meanings:
-        _set_meaning(document, meaning)
-    restore(path, tomlkit.dumps(document))
+        raise InputError(f"the ledger {path} cannot be written: {error.strerror}") from None
 
 
 def _set_reading(document: Any, reading: Reading, folder: str) -> None:
@@ -157,8 +195,3 @@ def _entries(document: Any, kind: str) -> AoT:
         entries = tomlkit.aot()
         document.append(kind, entries)
     return entries
-
-
-def restore(path: str, text: str) -> None:
-    """Write the text of a ledger: under another name, then renamed. Raises InputError where it cannot be."""
-    write_text(Path(path), [text])

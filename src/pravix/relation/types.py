@@ -71,10 +71,11 @@ YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("
 
 _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
 _DECIMAL = re.compile(r"-?(?:0|[1-9][0-9]{0,17})(?:\.([0-9]{1,12}))?")
+_DECIMAL_TEXT = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
 _ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 _ANY_DATE = re.compile(r"(\d{1,2})([./-])(\d{1,2})\2(\d{4})")
 _TIME = re.compile(r"\d{1,3}:[0-5]\d(:[0-5]\d)?")
-_MOMENT = re.compile(r"(\d{4}-\d\d-\d\d)[ T]\d\d:\d\d(:\d\d(\.\d+)?)?")
+_MOMENT = re.compile(r"(\d{4}-\d\d-\d\d)[ T]([01]\d|2[0-3]):[0-5]\d(:[0-5]\d(\.\d+)?)?")
 _CODE = re.compile(r"[A-Za-z0-9]+(?:[-/. ]?[A-Za-z0-9]+)*")
 _PATTERN_LENGTH = 20
 _SAMPLE = 200
@@ -108,15 +109,48 @@ def _column_type(values: Sequence[str]) -> ColumnType:
         return ColumnType(Kind.YES_NO, length, reason=f"only {' and '.join(values)}")
     sample = values[:: max(1, len(values) // _SAMPLE)]
     nearly: tuple[Kind, tuple[str, ...]] | None = None
-    for kind, fits in _TESTS:
-        misfits = sum(not fits(value) for value in sample)
-        if misfits == 0 and _all_fit(kind, fits, values):
-            return _narrow(kind, values, length)
+    for kind, test in _TESTS:
+        misfits = sum(not test(value) for value in sample)
+        if misfits == 0 and _all_fit(kind, test, values):
+            twins = _written_in_two_ways(kind, values)
+            return _two_ways(twins, kind, values, length) if twins else _narrow(kind, values, length)
         if nearly is None and len(values) >= _NEARLY_FROM and misfits <= 2 * _NEARLY_SHARE * len(sample):
-            exceptions = [value for value in values if not fits(value)]
+            exceptions = [value for value in values if not test(value)]
             if len(exceptions) <= max(1, _NEARLY_SHARE * len(values)):
                 nearly = kind, tuple(exceptions[:_EXCEPTIONS_NAMED])
     return _textual(values, length, sample, nearly)
+
+
+def fits(kind: str, value: str, iso: bool = True) -> bool:
+    """Return whether a cell is one of a column of a kind, by the rules by which kinds are found.
+
+    ``iso`` says which of the two ways a date must be written in. A text or a code may be anything.
+    """
+    if kind == Kind.YES_NO.value:
+        return any(value.lower() in pair for pair in YES_NO_PAIRS)
+    if kind == Kind.DATE.value:
+        return _is_iso_date(value) if iso else _is_other_date(value)
+    test = next((test for known, test in _TESTS if known.value == kind), None)
+    return test is None or bool(test(value))
+
+
+def exact(number: str) -> str:
+    """Return the one text that equal numbers share: 15.50 and 15.5 give 15.5, -0 gives 0.
+
+    Any other text is returned as it is. No digit is rounded.
+    """
+    if not is_number(number):
+        return number
+    whole, _, part = number.partition(".")
+    part = part.rstrip("0")
+    if part:
+        return f"{whole}.{part}"
+    return "0" if whole == "-0" else whole
+
+
+def is_number(text: str) -> bool:
+    """Return whether a text is a plain number: digits with a point at most, no leading zeros, any length."""
+    return _DECIMAL_TEXT.fullmatch(text) is not None
 
 
 def shape(value: str) -> str:
@@ -144,10 +178,10 @@ _LINES = {
 """For the kinds that most columns have: the pattern of all values at once, each on a line."""
 
 
-def _all_fit(kind: Kind, fits: Callable[[str], object], values: Sequence[str]) -> bool:
+def _all_fit(kind: Kind, test: Callable[[str], object], values: Sequence[str]) -> bool:
     lines = _LINES.get(kind)
     if lines is None:
-        return all(map(fits, values))
+        return all(map(test, values))
     text = "\n".join([*values, ""])
     return text.count("\n") == len(values) and lines.fullmatch(text) is not None
 
@@ -186,6 +220,26 @@ _TESTS: Sequence[tuple[Kind, Callable[[str], object]]] = (
     (Kind.TIME, _TIME.fullmatch),
     (Kind.MOMENT, _is_moment),
 )
+
+
+def _written_in_two_ways(kind: Kind, values: Sequence[str]) -> tuple[str, str] | None:
+    """Return two texts of one number, such as 1.1 and 1.10; None where every number has one text."""
+    if kind is Kind.INTEGER:
+        return ("-0", "0") if "-0" in values and "0" in values else None
+    if kind is not Kind.DECIMAL or len(set(map(float, values))) == len(values):
+        return None
+    known: dict[str, str] = {}
+    for value in values:
+        if known.setdefault(exact(value), value) != value:
+            return known[exact(value)], value
+    return None
+
+
+def _two_ways(twins: tuple[str, str], kind: Kind, values: Sequence[str], length: int) -> ColumnType:
+    """Return the type of numbers of which one is written in two ways: as a number the two would be one."""
+    reason = f"one number in two ways: {twins[0]} and {twins[1]}"
+    found = Kind.CODE if all(map(_is_code, values)) else Kind.TEXT
+    return ColumnType(found, length, reason=reason, nearly=kind, exceptions=twins)
 
 
 def _narrow(kind: Kind, values: Sequence[str], length: int) -> ColumnType:
