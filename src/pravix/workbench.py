@@ -67,7 +67,8 @@ class Workbench:
         wishes, path = self.ledger.reading, self.ledger_file
         if wishes.patch is None or path is None:
             return wishes
-        return replace(wishes, patch=os.path.join(os.path.dirname(path), wishes.patch))
+        patch = os.path.expanduser(wishes.patch)
+        return replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
 
     @cached_property
     def repaired(self) -> Repaired:

@@ -105,7 +105,7 @@ def test_what_roles_values_and_proof_say_is_true(demo):
     assert values_told(demo) == [f"drum: treatment is filtered or raw ({len(drums)} rows)"]
     assert set(drums.values()) == {"filtered", "raw"}
     told = [text for holds, text in proof_lines(demo) if holds]
-    assert told[0] == f"The {len(demo.tables)} tables join back to exactly the {len(rows)} rows of the file."
+    assert told[0] == f"The {len(demo.tables)} tables join back to exactly the {len(rows)} rows as read."
     assert told[1] == f"Each of the {len(demo.cover)} rules can be checked within one table."
     assert (
         told[3] == f"Every reference finds its row ({sum(len(t.foreign_keys) for t in demo.tables)} links)."

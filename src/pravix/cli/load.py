@@ -43,19 +43,20 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
     tables = counted(len(loaded.rows), "table")
     screen.check(True, f"{tables} loaded into {loaded.where}, all constraints on.")
     for view, rows in loaded.views.items():
-        screen.check(True, f"The view {view} gives exactly the {counted(rows, 'row')} of the file.")
+        screen.check(True, f"The view {view} gives exactly the {counted(rows, 'row')} as read.")
     screen.line()
     screen.line(f"To look at it: {_look(loaded, url)}")
 
 
 def _look(loaded: Loaded, url: str) -> str:
-    """Return the command of the database's own client; the password is left out."""
+    """Return the command of the database's own client; the password and all settings are left out."""
     address = make_url(url)
+    address = address.set(password=None, query={})
     query = f"SELECT * FROM {next(iter(loaded.views))} LIMIT 10"
     if address.get_backend_name() == "sqlite":
         return f"sqlite3 -header -column {shlex.quote(address.database or '')} {shlex.quote(query)}"
     if address.get_backend_name() == "postgresql":
-        plain = address.set(drivername="postgresql", password=None).render_as_string()
+        plain = address.set(drivername="postgresql").render_as_string()
         return f"psql {shlex.quote(plain)} -c {shlex.quote(query)}"
     where = f"-h {address.host} -P {address.port or 3306} -u {address.username} -p {address.database}"
     return f"mariadb {where} -e {shlex.quote(query)}"

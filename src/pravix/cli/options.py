@@ -101,6 +101,8 @@ _READING_OPTIONS = (
     click.option(
         "--fill", multiple=True, metavar="COLUMN", help="Fill a blank with the value above; may be repeated."
     ),
+    click.option("--skip", multiple=True, type=int, metavar="ROW", help="Leave a row out; may be repeated."),
+    click.option("--keep-spaces", is_flag=True, help="Keep the spaces around the text of cells."),
     click.option("--number-names", is_flag=True, help="Number columns of equal or missing names."),
     click.option("--ragged", metavar="FILE", help="Keep rows of the wrong width apart, in a new FILE."),
     click.option("--patch", metavar="FILE", help="Correct cells as FILE says (see: pravix repair)."),
@@ -115,7 +117,7 @@ def reading_options(command: Command) -> Command:
     @wraps(command)
     def called(*arguments: Any, **options: Any) -> Any:
         wishes = {wish.name: options.pop(wish.name) for wish in fields(Reading)}
-        wishes["fill"] = wishes["fill"] or None
+        wishes |= {name: wishes[name] or None for name in ("fill", "skip")}
         return command(*arguments, reading=Reading(**wishes), **options)
 
     for option in reversed(_READING_OPTIONS):

@@ -17,8 +17,7 @@ from pravix.design.sentences import Coverage, coverage
 from pravix.errors import InputError
 from pravix.handover.reserved import reserved_words
 from pravix.ledger.ledger import read_ledger
-from pravix.sources.connecting import inspecting
-from pravix.sources.database import is_url
+from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
 from pravix.wording import joined
 

@@ -185,11 +185,11 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
     """Return what was proved, one line a claim, each with whether it holds."""
     proof, rows = design.proof, design.relation.row_count
     if proof.lossless:
-        join = f"The {len(design.tables)} tables join back to exactly the {counted(rows, 'row')} of the file."
+        join = f"The {len(design.tables)} tables join back to exactly the {counted(rows, 'row')} as read."
         if repairs_told(design):
             join = join.removesuffix(".") + ", repaired cells included."
         if len(design.tables) == 1:
-            join = f"The table gives exactly the {counted(rows, 'row')} of the file."
+            join = f"The table gives exactly the {counted(rows, 'row')} as read."
     else:
         join = "The tables do not join back to the rows of the file" + _rows_lost(proof.missing_rows)
         if proof.unrepaired_rows:

@@ -35,7 +35,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
     MySQL and MariaDB build under other names, and the others in one transaction. Raises InputError, with
     nothing changed, where the database refuses, could not hold the numbers, or a check fails.
     """
-    target = connected(url)
+    target = connected(url, new=True)
     kind = database(target.url.get_backend_name())
     folder = folder.fitted(kind)
     lacking = beyond(folder.document, kind)

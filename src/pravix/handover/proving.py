@@ -12,6 +12,7 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.handover.checked import read_plain
+from pravix.handover.dialects import database
 from pravix.handover.folder import SCHEMA_FILE, schema_script
 from pravix.handover.guarded import loaded_in_memory
 from pravix.handover.joining import TableDocument, flat_columns, natural_key, parts
@@ -79,7 +80,7 @@ def _rejoined(part: Mapping[str, Any], joined_rows: Rejoined, main: CheckedTable
     columns = joined_rows.rebuilt()
     texts = of_cells([columns[name] for name in header], as_written(flat["types"]))
     if joined_rows.count == part["source"]["rows"] and texts.mark == flat["text_mark"]:
-        return True, f"The tables join back to exactly the {count} of the file, cell by cell."
+        return True, f"The tables join back to exactly the {count} as read, cell by cell."
     had = f"but the file had {part['source']['rows']:,}"
     if joined_rows.count == part["source"]["rows"]:
         had = "but not to those of the file"

@@ -22,10 +22,11 @@ A ledger is TOML::
 
 from __future__ import annotations
 
+import errno
 import os
 import re
 import tomllib
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
@@ -37,7 +38,7 @@ from pravix.errors import InputError
 from pravix.ledger.meanings import Meaning, parsed_meanings
 from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
-from pravix.sources.database import is_url
+from pravix.sources.connecting import is_url
 from pravix.sources.reading import Reading
 from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies
@@ -63,6 +64,7 @@ _DECISION_TYPES: dict[str, type] = {
     "fingerprint": str,
 }
 _SPOKEN = {str: "a text in quotes", int: "a whole number", date: "a date like 2026-05-04"}
+_LISTED: dict[type, str] = {str: "texts in quotes", int: "row numbers"}
 _REPAIR_KEYS = frozenset({"finding", "answer", "name", "why"})
 _READING_TYPES: dict[str, type] = {
     "encoding": str,
@@ -71,6 +73,8 @@ _READING_TYPES: dict[str, type] = {
     "header": str,
     "last_row": int,
     "fill": list,
+    "skip": list,
+    "keep_spaces": bool,
     "number_names": bool,
     "patch": str,
 }
@@ -185,7 +189,11 @@ def read_ledger(path: str | None) -> Ledger:
         return Ledger(name)
     except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
         raise InputError(f"{name} is not a TOML file: {error}", "Mend that line of the ledger.") from None
+    except RecursionError:
+        raise InputError(f"{name} is nested too deeply", "A ledger has tables and lists of them.") from None
     except OSError as error:
+        if error.errno == errno.ENAMETOOLONG:
+            return Ledger(name)
         raise InputError(f"the ledger {path} cannot be read: {error.strerror}") from None
     for key, value in content.items():
         if key not in _ENTRIES or not isinstance(value, _ENTRIES[key]):
@@ -217,13 +225,21 @@ def _reading(entry: Mapping[str, Any], name: str) -> Reading:
                 f"{name}, reading: {shortened(key)} is unknown or of the wrong kind",
                 f"Known are {', '.join(_READING_TYPES)}.",
             )
-        wishes[key] = tuple(str(column) for column in entry[key]) if kind is list else value
+        wishes[key] = _items(key, value, name) if isinstance(value, list) else value
     if "header" in wishes:
         try:
             wishes["header"] = parsed_header(wishes["header"])
         except ValueError:
             raise InputError(f'{name}, reading: header must be a row like "4" or "4-5"') from None
     return Reading(**wishes)
+
+
+def _items(key: str, values: Sequence[Any], name: str) -> tuple[Any, ...]:
+    """Return the entries of a list, all of the kind that the key wants."""
+    kind = int if key == "skip" else str
+    if not all(isinstance(one, kind) for one in values):
+        raise InputError(f"{name}, reading: {key} must be a list of {_LISTED[kind]}")
+    return tuple(values)
 
 
 def _synonyms(entry: Mapping[str, Any], name: str) -> Mapping[str, str]:

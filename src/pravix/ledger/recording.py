@@ -108,14 +108,21 @@ def _set_reading(document: Any, reading: Reading, folder: str) -> None:
         "header": None if reading.header is None else "-".join(map(str, dict.fromkeys(reading.header))),
         "last_row": reading.last_row,
         "fill": None if reading.fill is None else list(reading.fill),
+        "skip": None if reading.skip is None else list(reading.skip),
+        "keep_spaces": reading.keep_spaces or None,
         "number_names": reading.number_names or None,
-        "patch": None if reading.patch is None else os.path.relpath(reading.patch, folder),
+        "patch": None if reading.patch is None else _patch_path(reading.patch, folder),
     }
     wished = {key: value for key, value in wishes.items() if value is not None}
     if wished and "reading" not in document:
         document.add("reading", tomlkit.table())
     for key, value in wished.items():
         document["reading"][key] = value
+
+
+def _patch_path(path: str, folder: str) -> str:
+    """Return the path of a patch as the ledger names it: as seen from its folder, or from the user's home."""
+    return path if path.startswith("~") else os.path.relpath(path, folder)
 
 
 def _set_answer(document: Any, answer: Answer) -> None:

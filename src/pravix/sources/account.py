@@ -12,17 +12,19 @@ class Account:
     """How a source was read.
 
     ``name`` is its name for messages, ``form`` what it is in a few words, and ``notes`` one line for
-    each thing that was not read as it stands. ``fillable`` names columns that look as if a group's value
+    each thing that was not read as it stands. ``changes`` tells of cells that were changed: what is proved
+    later holds for the cells as read. ``fillable`` names columns that look as if a group's value
     was written once; they are filled only when the analyst says so.
     """
 
     name: str
     form: str
     notes: tuple[str, ...] = ()
+    changes: tuple[str, ...] = ()
     fillable: tuple[str, ...] = ()
 
     def __str__(self) -> str:
-        return f"{self.name}: {'; '.join((self.form, *self.notes))}"
+        return f"{self.name}: {'; '.join((self.form, *self.notes, *self.changes))}"
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,6 +8,7 @@ import sys
 import zlib
 
 from pravix.errors import InputError
+from pravix.sources.connecting import is_url, shown_url
 
 STANDARD_INPUT = "-"
 MOST_BYTES = 4 << 30
@@ -17,7 +18,9 @@ _CHUNK = 1 << 20
 
 
 def display_name(path: str) -> str:
-    """Return the name of a source in messages."""
+    """Return the name of a source in messages; nothing secret of a URL."""
+    if is_url(path):
+        return shown_url(path)
     return "standard input" if path == STANDARD_INPUT else os.path.basename(path)
 
 

@@ -18,24 +18,45 @@ _PLAIN = re.compile(r"-?\d{1,3}(?:\.\d{3})+|-?\d+")
 PATCH_COLUMNS = ("row", "column", "now", "instead", "why")
 
 
-def plain(relation: Relation) -> tuple[Relation, list[str]]:
+def plain(relation: Relation, name: str, keep_spaces: bool = False) -> tuple[Relation, list[str]]:
     """Return a relation with plain cells, and a note for each change.
 
-    Outer spaces go. In a column where every value is a number and at least one has a decimal comma, the
-    comma becomes a point and points between thousands go; not where every comma stands before three
-    digits, which may be thousands as well. Linear in the different values.
+    Outer spaces go, unless they are to be kept; a cell of spaces alone is a blank. In a column where every
+    value is a number and at least one has a decimal comma, the comma becomes a point and points between
+    thousands go; not where every comma stands before three digits, which may be thousands as well. Raises
+    InputError for a cell with a zero byte, which no database takes. Linear in the different values.
     """
     notes: list[str] = []
+    _check_zero_bytes(relation, name)
     spaced = [column for column in relation.columns if _has_outer_spaces(column)]
-    if spaced:
+    if spaced and keep_spaces:
+        relation = _changed(relation, {column.name: _blank_or_as_it_is for column in spaced})
+    elif spaced:
         cells = sum(_count(column, lambda value: value != value.strip()) for column in spaced)
-        notes.append(f"outer spaces removed from {counted(cells, 'cell')}")
+        notes.append(f"outer spaces removed from {counted(cells, 'cell')} (--keep-spaces keeps them)")
         relation = _changed(relation, {column.name: str.strip for column in spaced})
     commas = [column.name for column in relation.columns if _has_decimal_commas(column)]
     if commas:
         notes.append(f"decimal commas read as points in {joined([shortened(name) for name in commas])}")
         relation = _changed(relation, dict.fromkeys(commas, _pointed))
     return relation, notes
+
+
+def _blank_or_as_it_is(value: str) -> str:
+    return value if value.strip() else ""
+
+
+def _check_zero_bytes(relation: Relation, name: str) -> None:
+    for column in relation.columns:
+        if "\0" in "".join(column.values):
+            code = next(code for code, value in enumerate(column.values) if "\0" in value)
+            found = np.flatnonzero(column.codes == code)
+            if len(found):
+                raise InputError(
+                    f"{name}, row {relation.row_numbers[found[0]]}, column {shortened(column.name)}: "
+                    "the cell holds a zero byte, which no database takes",
+                    "Remove it from the cell.",
+                )
 
 
 def patched(relation: Relation, path: str, name: str) -> tuple[Relation, list[str]]:

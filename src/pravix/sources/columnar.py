@@ -50,11 +50,11 @@ def read_json_lines(path: str, reading: Reading) -> Source:
     Numbers keep the digits they are written with; true and false become yes and no.
     """
     name = display_name(path)
-    data, encoding = as_utf8(bytes_of(path), name, reading.encoding)
+    decoded = as_utf8(bytes_of(path), name, reading.encoding)
     names: dict[str, None] = {}
     records: list[dict[str, str]] = []
     numbers: list[int] = []
-    for number, line in enumerate(data.decode().splitlines(), 1):
+    for number, line in enumerate(decoded.data.decode().split("\n"), 1):
         if not line.strip():
             continue
         record = _record(line, f"{name}, line {number}")
@@ -63,7 +63,8 @@ def read_json_lines(path: str, reading: Reading) -> Source:
         numbers.append(number)
     rows = [[record.get(column, "") for column in names] for record in records]
     relation = coded_relation(list(names), rows, numbers)
-    return _source(name, f"JSON Lines, {encoding}", relation.columns, len(rows), numbers)
+    form = f"JSON Lines, {decoded.encoding}"
+    return _source(name, form, relation.columns, len(rows), numbers, decoded.notes)
 
 
 def _record(line: str, place: str) -> dict[str, str]:
@@ -79,11 +80,18 @@ def _record(line: str, place: str) -> dict[str, str]:
     return {column: cell_text(value) for column, value in record.items()}
 
 
-def _source(name: str, form: str, columns: Any, rows: int, numbers: list[int] | None = None) -> Source:
+def _source(
+    name: str,
+    form: str,
+    columns: Any,
+    rows: int,
+    numbers: list[int] | None = None,
+    notes: tuple[str, ...] = (),
+) -> Source:
     if not columns or not rows:
         raise InputError(f"{name} holds no data rows", "Give a file with at least one record.")
     unnamed = [place for place, column in enumerate(columns, 1) if not column.name.strip()]
     if unnamed:
         raise InputError(f"{name}: column {unnamed[0]} has no name", "Give every column a name.")
     known = np.array(numbers if numbers is not None else range(1, rows + 1), dtype=np.int64)
-    return Source(Relation(tuple(columns), known), Account(name, form))
+    return Source(Relation(tuple(columns), known), Account(name, form, notes))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -13,6 +15,11 @@ from pravix.wording import shortened
 if TYPE_CHECKING:
     from sqlalchemy import Engine
     from sqlalchemy.engine import URL
+
+HIDDEN = "***"
+_URL = re.compile(r"[a-z][a-z0-9+]*://", re.IGNORECASE)
+_HARMLESS = frozenset("host port sslmode charset application_name connect_timeout mode uri timeout".split())
+"""Parts of a URL's query that hold nothing secret."""
 
 _DRIVERS = {"postgresql": "postgresql+psycopg", "mysql": "mysql+pymysql", "mariadb": "mariadb+pymysql"}
 
@@ -26,32 +33,77 @@ class Connected:
     url: URL
 
     def reason(self, error: Exception) -> str:
-        """Return the first line of a database's complaint, without the password."""
-        told = str(getattr(error, "orig", None) or error).strip().splitlines()[0]
-        password: Any = self.url.password
-        return shortened(told.replace(str(password), "***") if password else told, 120)
+        """Return the first line of a database's complaint, without anything secret of the URL."""
+        told = (str(getattr(error, "orig", None) or error).strip() or type(error).__name__).splitlines()[0]
+        for secret in sorted(_secrets(self.url), key=len, reverse=True):
+            told = told.replace(secret, HIDDEN)
+        return shortened(told, 120)
 
 
-def connected(url: str) -> Connected:
+def is_url(source: str) -> bool:
+    """Return whether a source is the URL of a database and no path."""
+    return _URL.match(source) is not None
+
+
+def shown_url(url: str | URL) -> str:
+    """Return a URL as it may be shown, printed and stored: without passwords, wherever a driver takes one.
+
+    That is after the user's name, and in every part of the query that is not known to be harmless. What
+    cannot be read as a URL is cut after its scheme.
+    """
+    from sqlalchemy.engine import make_url
+    from sqlalchemy.exc import SQLAlchemyError
+
+    try:
+        address = make_url(url)
+    except (SQLAlchemyError, ValueError):
+        return f"{str(url).partition('://')[0]}://{HIDDEN}"
+    parts = [address.host, address.username]
+    if not address.drivername.startswith("sqlite"):
+        parts.append(address.database)
+    if any("@" in (part or "") for part in parts) or ":" in (address.username or ""):
+        return f"{address.drivername}://{HIDDEN}"  # Not escaped: nobody can tell what is secret.
+    harmless = {key: value for key, value in address.query.items() if key.lower() in _HARMLESS}
+    return address.set(query=harmless).render_as_string(hide_password=True)
+
+
+def _secrets(url: URL) -> list[str]:
+    """Return what must not be told of a URL."""
+    found = [str(url.password)] if url.password else []
+    for key, value in url.query.items():
+        if key.lower() not in _HARMLESS:
+            found += [value] if isinstance(value, str) else list(value)
+    return [secret for secret in found if secret]
+
+
+def connected(url: str, new: bool = False) -> Connected:
     """Return a database by its SQLAlchemy URL; it is not yet asked anything.
 
-    Raises InputError where the URL cannot be read or its driver is not installed.
+    Only with ``new`` a SQLite file may be one that is not there yet. Raises InputError where the URL cannot
+    be read or its driver is not installed.
     """
     from sqlalchemy import create_engine
     from sqlalchemy.engine import make_url
     from sqlalchemy.exc import SQLAlchemyError
 
     try:
-        address = make_url(url)
-        name = address.render_as_string(hide_password=True)
+        address, name = make_url(url), shown_url(url)
         address = address.set(drivername=_DRIVERS.get(address.drivername, address.drivername))
+        if address.get_backend_name() == "sqlite" and not new:
+            _check_there(address, name)
         return Connected(create_engine(address), name, address)
     except ImportError as error:
         raise InputError(
             f"the driver {error.name} for {name} is missing", f"Install it: pip install {error.name}"
         ) from None
-    except SQLAlchemyError:
+    except (SQLAlchemyError, ValueError, TypeError):
         raise InputError("the URL of the database cannot be read", "For example: sqlite:///file.db") from None
+
+
+def _check_there(address: URL, name: str) -> None:
+    file = address.database or ":memory:"
+    if file != ":memory:" and not file.startswith("file:") and not os.path.isfile(file):
+        raise InputError(f"{name}: there is no file {file}", "Check the name and the folder.")
 
 
 @contextmanager

@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-import re
+import json
+from collections.abc import Iterable
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
+from math import isfinite
 from typing import Any
 
 from pravix.errors import InputError
+from pravix.relation.types import is_number
 from pravix.sources.account import Account, Source
 from pravix.sources.coding import coded_relation
 from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
-from pravix.sources.workbook import texts
+from pravix.sources.workbook import cell_text
 from pravix.wording import joined, shortened
-
-_URL = re.compile(r"[a-z][a-z0-9+]*://", re.IGNORECASE)
-
-
-def is_url(source: str) -> bool:
-    """Return whether a source is the URL of a database and no path."""
-    return _URL.match(source) is not None
 
 
 def read_database(url: str, reading: Reading) -> Source:
@@ -40,9 +38,14 @@ def read_database(url: str, reading: Reading) -> Source:
                 tables = inspect(connection).get_table_names()
                 if reading.table not in tables:
                     raise _no_table(name, reading.table, tables)
-                statement = select(Table(reading.table, MetaData(), autoload_with=connection))
+                table = Table(reading.table, MetaData(), autoload_with=connection)
+                scales = [getattr(column.type, "scale", None) or 0 for column in table.columns]
+                statement = select(*_exactly(table.columns, connection.dialect.name))
             result = connection.execute(statement)
-            names, rows = list(result.keys()), texts(result.fetchall())
+            names = list(result.keys())
+            rows = [list(map(_text, row)) for row in result.fetchall()]
+            if connection.dialect.name == "sqlite" and reading.query is None:
+                rows = [list(map(_padded, row, scales)) for row in rows]
     except SQLAlchemyError as error:
         raise InputError(f"{name} cannot be read: {database.reason(error)}") from None
     finally:
@@ -55,6 +58,59 @@ def read_database(url: str, reading: Reading) -> Source:
         )
     relation = coded_relation(names, rows, range(1, len(rows) + 1))
     return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
+
+
+def _exactly(columns: Iterable[Any], dialect: str) -> list[Any]:
+    """Return what to select of a table's columns so that the driver rounds and parses nothing on the way."""
+    from sqlalchemy import JSON, Text, cast, type_coerce
+    from sqlalchemy.types import NullType
+
+    if dialect == "sqlite":
+        return [type_coerce(column, NullType()).label(column.name) for column in columns]
+    if dialect == "postgresql":
+        return [
+            cast(column, Text).label(column.name) if isinstance(column.type, JSON) else column
+            for column in columns
+        ]
+    return list(columns)
+
+
+def _text(cell: Any) -> str:
+    """Return a value of a database as a text: every digit, every second, JSON for what has parts."""
+    if cell is None:
+        return ""
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if isinstance(cell, float):
+        return _number(Decimal(repr(cell))) if isfinite(cell) else str(cell)
+    if isinstance(cell, Decimal):
+        return _number(cell)
+    if isinstance(cell, datetime):
+        return cell.isoformat(" ")
+    if isinstance(cell, date | time):
+        return cell.isoformat()
+    if isinstance(cell, timedelta):
+        return cell_text(cell) if cell == timedelta(seconds=round(cell.total_seconds())) else str(cell)
+    if isinstance(cell, bytes | bytearray | memoryview):
+        return bytes(cell).hex()
+    if isinstance(cell, dict | list | tuple):
+        return json.dumps(cell, ensure_ascii=False, default=_text)
+    return str(cell)
+
+
+def _padded(cell: str, scale: int) -> str:
+    """Return a number with the places that its column was declared with: SQLite gives 17.5 for 17.50."""
+    whole, _, part = cell.partition(".")
+    if not scale or len(part) > scale or not is_number(cell):
+        return cell
+    return f"{whole}.{part.ljust(scale, '0')}"
+
+
+def _number(number: Decimal) -> str:
+    if not number.is_finite():
+        return str(number).lower()
+    text = f"{number:f}"
+    return text.removesuffix(".0") if text.endswith(".0") else text
 
 
 def _no_table(name: str, wanted: str | None, tables: list[str]) -> InputError:

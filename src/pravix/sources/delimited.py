@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 
@@ -27,11 +28,9 @@ from pravix.sources.layout import (
     Laid,
     find_header,
     laid_out,
-    note_row,
     ragged_told,
-    total_row,
-    typical_fill,
 )
+from pravix.sources.left_out import note_row, total_row, typical_fill
 from pravix.sources.reading import Reading
 
 DELIMITERS = {
@@ -57,7 +56,8 @@ def read_delimited(path: str, reading: Reading) -> Source:
     in the size of the file, which is held in memory.
     """
     name = display_name(path)
-    data, encoding = as_utf8(bytes_of(path), name, reading.encoding)
+    decoded = as_utf8(bytes_of(path), name, reading.encoding)
+    data = decoded.data
     if not data.strip():
         raise InputError(f"{name} is empty", "Give a CSV file with a header row and data rows.")
     head = _head(data)
@@ -67,17 +67,17 @@ def read_delimited(path: str, reading: Reading) -> Source:
             f"the delimiter {delimiter!r} is not one character", "Give one character, for example ';'."
         )
     told = DELIMITERS.get(delimiter, delimiter)
-    form = f"{encoding}, {told} between cells"
+    form = f"{decoded.encoding}, {told} between cells"
     found = None if _needs_care(data, head, delimiter, reading) else _read_fast(data, delimiter)
     if found is not None and not _sums_up(found):
-        return Source(found, Account(name, f"{form}, header in row 1"))
+        return Source(found, Account(name, f"{form}, header in row 1", decoded.notes))
     laid = _read_carefully(data, delimiter, reading, name)
     if laid.ragged:
         keep_apart(laid, reading, name)
     relation = coded_relation(laid.names, laid.rows, laid.numbers)
     if not any(note.startswith("header in") for note in laid.notes):
         form += ", header in row 1"
-    return Source(relation, Account(name, form, tuple(laid.notes), laid.fillable))
+    return Source(relation, Account(name, form, (*decoded.notes, *laid.notes), fillable=laid.fillable))
 
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
@@ -121,11 +121,16 @@ def _delimiter(head: str, whole: bool) -> str:
 
 def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> bool:
     """Whether the text holds what the fast reader would not see, as far as its two ends tell."""
-    wishes = (reading.header, reading.last_row, reading.fill, reading.ragged)
+    wishes = (reading.header, reading.last_row, reading.fill, reading.ragged, reading.skip)
     if any(wish is not None for wish in wishes) or reading.number_names:
         return True
     breaks = _BLANK_LINES if b"\r" in data else _BLANK_LINES[:1]
-    if any(pair in data for pair in breaks) or data[:1] in b"\r\n" or data.count(b'"') % 2 == 1:
+    if (
+        _spaced_quotes(head, delimiter)
+        or any(pair in data for pair in breaks)
+        or data[:1] in b"\r\n"
+        or data.count(b'"') % 2 == 1
+    ):
         return True
     rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
     names = [cell.strip() for cell in rows[0]]
@@ -141,6 +146,14 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
     last = [row for row in csv.reader(io.StringIO(tail, newline=""), delimiter=delimiter) if row]
     typical = typical_fill(rows[1:])
     return any(total_row(row, typical) or note_row(row, typical) for row in last)
+
+
+def _spaced_quotes(head: str, delimiter: str) -> bool:
+    """Whether quotes are opened after a space, so that the space is no part of the cell."""
+    return (
+        re.search(rf'(?:^|{re.escape(delimiter)}) +"[^"\n]*" *(?:{re.escape(delimiter)}|\r?$)', head, re.M)
+        is not None
+    )
 
 
 def _sums_up(relation: Relation) -> bool:
@@ -207,11 +220,13 @@ def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:
 def _read_carefully(data: bytes, delimiter: str, reading: Reading, name: str) -> Laid:
     """Read record by record and find the table among them."""
     _raise_field_limit()
-    reader = csv.reader(io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline=""), delimiter=delimiter)
+    text = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline="")
+    spaced = _spaced_quotes(_head(data), delimiter)
+    reader = csv.reader(text, delimiter=delimiter, skipinitialspace=spaced)
     rows: list[list[str]] = []
     last_line = started = 0
     for record in reader:
-        rows.append([cell.strip() for cell in record])
+        rows.append(record)
         started, last_line = last_line, reader.line_num
     if data.count(b'"') % 2 == 1:
         _check_quotes(rows, started, last_line, name)

@@ -6,25 +6,21 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
-from statistics import median
 
 from pravix.errors import InputError
+from pravix.sources.left_out import data_rows, filled, left_out
 from pravix.sources.reading import Reading
 from pravix.wording import counted, joined, shortened
 
 HEAD_ROWS = 60
 """Rows in which the header is sought."""
 
-_TOTAL = re.compile(
-    r"\W*((grand|sub)?[ -]?totals?\b.*|(sum|average|mean|count|summe|gesamt|zwischensumme)\W*)", re.IGNORECASE
-)
 _NUMBER = re.compile(r"[-+]?[\d.,'’ ]*\d[\d.,]*\s*%?|\d{4}-\d\d-\d\d.*|\d{1,2}[./]\d{1,2}[./]\d{2,4}")
-_NAMED_ROWS = 5
 
 
 @dataclass(frozen=True)
 class Grid:
-    """The cells of a sheet as text without outer spaces, and each row's number; rows may differ in width.
+    """The cells of a sheet as text, and each row's number; rows may differ in width.
 
     ``merged`` lists merged ranges as first and last row and column, as positions from 0.
     """
@@ -64,9 +60,11 @@ def find_header(rows: Sequence[Sequence[str]]) -> Header:
     columns that they hold for. Rows above are titles.
     """
     head = rows[:HEAD_ROWS]
-    widest = max(map(_filled, head), default=0)
+    widest = max(map(filled, head), default=0)
     enough = max(min(2, widest), 0.6 * widest)
-    first = next((place for place, row in enumerate(head) if _filled(row) >= enough), 0)
+    first = next((place for place, row in enumerate(head) if filled(row) >= enough), 0)
+    if first > 0 and _names_of(head[first - 1], head[first:]):
+        return Header(first - 1, first - 1)
     if first > 0 and _group_names(head[first - 1], head[first], head[first + 1 : first + 6]):
         return Header(first - 1, first)
     if first + 1 < len(head) and _group_names(head[first], head[first + 1], head[first + 2 : first + 7]):
@@ -74,11 +72,23 @@ def find_header(rows: Sequence[Sequence[str]]) -> Header:
     return Header(first, first)
 
 
+def _names_of(above: Sequence[str], rows: Sequence[Sequence[str]]) -> bool:
+    """Whether a row with blanks is the header all the same: words, above a row like those below it."""
+    if filled(above) < 2 or len(rows) < 2 or any(_NUMBER.fullmatch(cell) for cell in above):
+        return False
+    first, below = rows[0], rows[1:6]
+    for place, cell in enumerate(first):
+        others = [row[place] for row in below if len(row) > place and row[place]]
+        if cell and (cell in others or (_NUMBER.fullmatch(cell) and any(map(_NUMBER.fullmatch, others)))):
+            return True
+    return False
+
+
 def _group_names(upper: Sequence[str], lower: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
     """Whether two rows are one header: group names above, the names of the columns below."""
     pairs = list(_padded(upper, lower))
     gaps = [place for place, (one, other) in enumerate(pairs) if not one and other]
-    if _filled(upper) < 2 or not gaps or any(not one and not other for one, other in pairs):
+    if filled(upper) < 2 or not gaps or any(not one and not other for one, other in pairs):
         return False
     if any(_NUMBER.fullmatch(cell) for row in (upper, lower) for cell in row if cell):
         return False
@@ -93,8 +103,12 @@ def laid_out(grid: Grid, reading: Reading, name: str) -> Laid:
     Raises InputError where there is no data, or where names are missing or equal and may not be
     numbered. Linear in the cells.
     """
-    rows, numbers, notes = grid.rows, list(grid.numbers), list[str]()
-    fills = [_filled(row) for row in rows]
+    rows, numbers, notes = (
+        [[cell.strip() for cell in row] for row in grid.rows],
+        list(grid.numbers),
+        list[str](),
+    )
+    fills = [filled(row) for row in rows]
     if not any(fills):
         raise InputError(f"{name} is empty", "Give a table with a header row and data rows.")
     header = _header(rows, numbers, fills, reading, name)
@@ -104,13 +118,13 @@ def laid_out(grid: Grid, reading: Reading, name: str) -> Laid:
     body = _body(rows, numbers, fills, header, reading, notes)
     if not body:
         raise InputError(f"{name} holds a header and no data rows", "Give a file with at least one data row.")
-    repeated = _fill_merged(rows, body, grid.merged)
+    repeated = _fill_merged(grid.rows, body, grid.merged)
     if repeated:
         notes.append(f"the value of {counted(repeated, 'merged range')} repeated in all its rows")
     heads = _names(rows[header.first : header.last + 1])
     heads, kept, ragged = _columns(heads, rows, body, notes)
     names = _unique_names(heads, reading, name, f"row {_row_span(header, numbers)}", notes)
-    cells = [[rows[place][column] for column in kept] for place in body if place not in ragged]
+    cells = [[grid.rows[place][column] for column in kept] for place in body if place not in ragged]
     fillable = _written_once(names, cells) if reading.fill is None else ()
     _fill_wished(names, cells, reading, name, notes)
     return Laid(
@@ -154,11 +168,14 @@ def _body(
     body = [place for place in range(header.last + 1, len(rows)) if fills[place]]
     end = max(body, default=header.last)
     if reading.last_row is not None:
-        left_out = [place for place in body if numbers[place] > reading.last_row]
+        after = [place for place in body if numbers[place] > reading.last_row]
         body = [place for place in body if numbers[place] <= reading.last_row]
-        notes += _left_out("row", "after the last row", left_out, numbers)
-    else:
-        body = _data_rows(rows, body, fills, numbers, notes)
+        notes += left_out("row", "after the last row", after, numbers)
+    if reading.skip is not None:
+        notes += left_out("row", "as wished", [p for p in body if numbers[p] in reading.skip], numbers)
+        body = [place for place in body if numbers[place] not in reading.skip]
+    if reading.last_row is None and reading.skip is None:
+        body = data_rows(rows, body, fills, numbers, notes)
     blank = sum(1 for fill in fills[header.last + 1 : end + 1] if not fill) + len(rows) - 1 - end
     if blank:
         notes.append(f"{counted(blank, 'blank line')} left out")
@@ -176,55 +193,6 @@ def _fill_wished(
             )
         filled = _fill_down(cells, names.index(column))
         notes.append(f"{shortened(column)} filled down in {counted(filled, 'row')}")
-
-
-def total_row(row: Sequence[str], typical: float) -> bool:
-    """Return whether a row sums up others: a word for a total in front, and many cells blank."""
-    if _filled(row) > 0.75 * typical:
-        return False
-    first = [cell for cell in row if cell][:2]
-    return any(_TOTAL.fullmatch(cell) for cell in first)
-
-
-def note_row(row: Sequence[str], typical: float) -> bool:
-    """Return whether a row is a remark below the table: one or two cells of words in a wide table."""
-    cells = [cell for cell in row if cell]
-    if not cells or typical < 3 or len(cells) > max(1, 0.3 * typical):
-        return False
-    return " " in cells[0] or not any(mark.isalnum() for mark in cells[0]) or cells[0].endswith(":")
-
-
-def typical_fill(rows: Sequence[Sequence[str]]) -> float:
-    """Return how many cells of a row are filled, as a median over the rows."""
-    return median(map(_filled, rows)) if rows else 0.0
-
-
-def _data_rows(
-    rows: Sequence[Sequence[str]],
-    body: list[int],
-    fills: Sequence[int],
-    numbers: Sequence[int],
-    notes: list[str],
-) -> list[int]:
-    """Return the positions of data rows, without totals anywhere and remarks at the end."""
-    typical = median(fills[place] for place in body) if body else 0.0
-    totals = [place for place in body if fills[place] <= 0.75 * typical and total_row(rows[place], typical)]
-    left_out = set(totals)
-    kept = [place for place in body if place not in left_out]
-    end = len(kept)
-    while end and note_row(rows[kept[end - 1]], typical):
-        end -= 1
-    notes += _left_out("total row", "", totals, numbers)
-    notes += _left_out("note", "below the table", kept[end:], numbers)
-    return kept[:end]
-
-
-def _left_out(noun: str, where: str, places: Sequence[int], numbers: Sequence[int]) -> list[str]:
-    if not places:
-        return []
-    told = ", ".join(str(numbers[place]) for place in places[:_NAMED_ROWS])
-    more = ", ..." if len(places) > _NAMED_ROWS else ""
-    return [f"{counted(len(places), noun)} {where + ' ' if where else ''}left out: {told}{more}"]
 
 
 def _columns(
@@ -349,10 +317,6 @@ def _fill_down(cells: Sequence[list[str]], column: int) -> int:
             row[column] = above
             filled += 1
     return filled
-
-
-def _filled(row: Sequence[str]) -> int:
-    return len(row) - row.count("")
 
 
 def _padded(one: Sequence[str], other: Sequence[str]) -> list[tuple[str, str]]:

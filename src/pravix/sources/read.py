@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 
 from pravix.sources.account import Source
 from pravix.sources.arriving import display_name
 from pravix.sources.cells import patched, plain
 from pravix.sources.columnar import read_json_lines, read_parquet
-from pravix.sources.database import is_url, read_database
+from pravix.sources.connecting import is_url
+from pravix.sources.database import read_database
 from pravix.sources.delimited import read_delimited
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, read_workbook
@@ -24,11 +26,12 @@ def read_source(source: str, reading: Reading | None = None) -> Source:
     """
     reading = reading or Reading()
     found = _read(source, reading)
-    relation, notes = plain(found.relation)
+    relation, changes = plain(found.relation, found.account.name, reading.keep_spaces)
     if reading.patch is not None:
-        relation, corrected = patched(relation, reading.patch, display_name(source))
-        notes += corrected
-    account = replace(found.account, notes=(*found.account.notes, *notes))
+        patch = os.path.expanduser(reading.patch)
+        relation, corrected = patched(relation, patch, display_name(source))
+        changes += corrected
+    account = replace(found.account, changes=(*found.account.changes, *changes))
     return Source(relation, account)
 
 

@@ -13,7 +13,8 @@ class Reading:
     ``header`` is the row, or the first and last of two rows, that hold the names; ``last_row`` the last
     row with data. ``fill`` names columns whose blanks repeat the value above; the empty tuple stands for
     none. ``number_names`` makes equal or missing names different by a number. ``ragged`` is a file to
-    which rows of the wrong width go. ``patch`` is a file of corrected cells. ``sheet`` is the name or
+    which rows of the wrong width go. ``skip`` are rows that are no data; ``keep_spaces`` leaves the outer
+    spaces of cells. ``patch`` is a file of corrected cells. ``sheet`` is the name or
     number of a sheet; ``table`` and ``query`` say what to read from a database.
     """
 
@@ -25,6 +26,8 @@ class Reading:
     fill: tuple[str, ...] | None = None
     number_names: bool = False
     ragged: str | None = None
+    skip: tuple[int, ...] | None = None
+    keep_spaces: bool = False
     patch: str | None = None
     table: str | None = None
     query: str | None = None

@@ -7,8 +7,7 @@ from pathlib import Path
 
 from pravix.errors import InputError
 from pravix.sources.account import Source
-from pravix.sources.connecting import inspecting
-from pravix.sources.database import is_url
+from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, filled_sheets
