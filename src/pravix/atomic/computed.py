@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
@@ -285,8 +285,22 @@ def _computed_texts(relation: Relation) -> list[Computed]:
 
 def _joins(relation: Relation, target: Column, cell: str, texts: Mapping[str, str]) -> list[Computed]:
     ends = {name: text for name, text in texts.items() if 0 < len(text) < len(cell) and name != target.name}
-    first = [name for name, text in ends.items() if cell.startswith(text)]
-    last = [name for name, text in ends.items() if cell.endswith(text)]
+    sample = [place for place in _sampled(relation) if target.text(place)]
+    cells = [target.text(place) for place in sample]
+
+    def agreeing(names: Iterable[str], fits: Callable[[str, str], bool]) -> list[str]:
+        """Return the columns whose cells fit those of the target in each row of the sample."""
+        return [
+            name
+            for name in names
+            if all(
+                fits(whole, relation.column(name).text(place))
+                for whole, place in zip(cells, sample, strict=True)
+            )
+        ]
+
+    first = agreeing((name for name, text in ends.items() if cell.startswith(text)), str.startswith)
+    last = agreeing((name for name, text in ends.items() if cell.endswith(text)), str.endswith)
     found = []
     for one in first:
         for other in last:
@@ -301,9 +315,13 @@ def _joins(relation: Relation, target: Column, cell: str, texts: Mapping[str, st
     return found
 
 
+def _sampled(relation: Relation) -> range:
+    """Return the positions of some rows, spread over all."""
+    return range(0, relation.row_count, max(1, relation.row_count // 50))
+
+
 def _holds_on_sample(relation: Relation, formula: Formula, target: Column) -> bool:
-    step = max(1, relation.row_count // 50)
-    for place in range(0, relation.row_count, step):
+    for place in _sampled(relation):
         cells = [relation.column(name).text(place) for name in formula.columns]
         if target.text(place) and all(cells) and formula.text(cells) != target.text(place):
             return False

@@ -43,11 +43,13 @@ def determinants(
     largest: int,
     most: int,
     checks: float,
+    most_sets: int,
     progress: Progress,
 ) -> dict[int, Hitting]:
     """Return the minimal determinants of the columns at ``places``; the place ``width`` asks for keys.
 
-    ``largest`` limits their size. Raises TooManyError where there are more than ``most``, and
+    ``largest`` limits their size. Raises TooManyError where there are more than ``most``,
+    OverBudgetError where more than ``most_sets`` agree sets are met, and
     TooCostlyError where more than ``checks`` candidates would have to be checked; so many agree sets
     among neighbours foretell it. Time: a pass over the rows for each determinant that holds, far less
     for one that does not.
@@ -55,17 +57,17 @@ def determinants(
     words = word_count(matrix.shape[1])
     lists = position_lists(matrix)
     checking = Checking(matrix, lists)
-    found = WordSet(words)
+    found = WordSet(words, most_sets)
     sampling = Sampling(matrix, lists, found)
     enough = _FIRST_YIELD
     progress("comparing rows", 0)
-    sampling.compare(enough, checks)
+    sampling.compare(enough, checks, progress)
     if found.count > checks:
         raise TooCostlyError
     searches = [_Search(place, matrix.shape[1], largest, most) for place in places]
     sets, checked = found.sets, 0
     while True:
-        kept = maximal(sets, matrix.shape[1], tighten)
+        kept = maximal(sets, matrix.shape[1], tighten, progress)
         waiting = [search for search in searches if search.result is None and search.propose(kept, progress)]
         if sum(len(search.confirmed) for search in searches) > most:
             raise TooManyError
@@ -91,7 +93,7 @@ def determinants(
             progress("checking combinations", checked)
         if broken > _MANY_BROKEN * sum(len(search.candidates) for search in waiting):
             enough *= _LOWERED
-            sampling.compare(enough, checks)
+            sampling.compare(enough, checks, progress)
         sets = np.concatenate((kept.sets, found.sets[before:]))
 
 

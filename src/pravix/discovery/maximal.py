@@ -17,8 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, everything, from_places, holding, sizes
+from pravix.discovery.discovered import Progress, silent
 
-Tightening = Callable[[Words, Words, Words, NDArray[np.bool_]], None]
+Tightening = Callable[[Words, Words, Words, NDArray[np.bool_], Progress], None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,7 +58,7 @@ class Maximal:
         return everything(self.width) & ~self.sets
 
 
-def maximal(sets: Words, width: int, tighten: Tightening) -> Maximal:
+def maximal(sets: Words, width: int, tighten: Tightening, progress: Progress = silent) -> Maximal:
     """Return the sets that are maximal for something. Quadratic in these at the worst.
 
     ``tighten`` is one of the functions that fill in what each set lacks and all sets around it hold.
@@ -65,12 +66,14 @@ def maximal(sets: Words, width: int, tighten: Tightening) -> Maximal:
     ordered = np.ascontiguousarray(sets[np.lexsort([*sets.T[::-1], -sizes(sets)])])
     lacked = np.zeros_like(ordered)
     for_keys = np.zeros(len(ordered), dtype=np.bool_)
-    tighten(ordered, everything(width), lacked, for_keys)
+    tighten(ordered, everything(width), lacked, for_keys, progress)
     kept = for_keys | (lacked != 0).any(axis=1)
     return Maximal(ordered[kept], lacked[kept], for_keys[kept], width)
 
 
-def tighten_by_arrays(ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_]) -> None:
+def tighten_by_arrays(
+    ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_], progress: Progress
+) -> None:
     """Fill in ``lacked`` and ``for_keys``, one set against all larger ones at a time.
 
     A set A is maximal for a dependent exactly when A lacks it and every larger set around A holds it.
@@ -85,3 +88,4 @@ def tighten_by_arrays(ordered: Words, whole: Words, lacked: Words, for_keys: NDA
         if not len(around) or lacked[number].any():
             kept[count] = one
             count += 1
+        progress("comparing sets of columns", number)

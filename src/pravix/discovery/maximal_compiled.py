@@ -10,19 +10,42 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
+from pravix.discovery.discovered import Progress
 from pravix.relation.compiling import compiled
+
+_AT_ONCE = 1 << 12
+
+
+def tighten(
+    ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_], progress: Progress
+) -> None:
+    """Do what ``tighten_by_arrays`` does, and stop at the first larger sets that leave nothing."""
+    kept = np.empty_like(ordered)
+    holders = np.zeros((len(ordered) // 64 + 1, 64 * ordered.shape[1]), dtype=np.uint64)
+    count = 0
+    for first in range(0, len(ordered), _AT_ONCE):
+        last = min(first + _AT_ONCE, len(ordered))
+        count = _tighten(ordered, whole, lacked, for_keys, kept, holders, first, last, count)
+        progress("comparing sets of columns", last)
 
 
 @compiled
-def tighten(ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_]) -> None:
-    """Do what ``tighten_by_arrays`` does, and stop at the first larger sets that leave nothing."""
+def _tighten(
+    ordered: Words,
+    whole: Words,
+    lacked: Words,
+    for_keys: NDArray[np.bool_],
+    kept: Words,
+    holders: Words,
+    first: int,
+    last: int,
+    count: int,
+) -> int:
+    """Fill in what the sets from ``first`` to before ``last`` lack; return how many sets are kept by then."""
     words = ordered.shape[1]
-    kept = np.empty_like(ordered)
-    holders = np.zeros((len(ordered) // 64 + 1, 64 * words), dtype=np.uint64)
     columns = np.empty(64 * words, dtype=np.int64)
     common = np.empty(words, dtype=np.uint64)
-    count = 0
-    for number in range(len(ordered)):
+    for number in range(first, last):
         size, alone, left = 0, True, np.uint64(0)
         for word in range(words):
             common[word] = whole[word] & ~ordered[number, word]
@@ -57,3 +80,4 @@ def tighten(ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bo
                 holders[count // 64, columns[place]] |= np.uint64(1) << np.uint64(count % 64)
             for_keys[number] = alone
             count += 1
+    return count

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
+from pravix.discovery.discovered import Progress
 from pravix.discovery.wordset import Slots, WordSet, insert
 from pravix.relation.compiling import compiled
 
@@ -109,7 +110,7 @@ class Sampling:
         self._steps = [0] * len(lists)
         self._yield = [1.0 if len(one.rows) else 0.0 for one in lists]
 
-    def compare(self, enough: float, most: float) -> None:
+    def compare(self, enough: float, most: float, progress: Progress) -> None:
         """Compare until no column yields ``enough`` new agree sets for a pair, or ``most`` are found.
 
         It ends after some steps in any case. A step takes at most ``_AT_ONCE`` rows spread over a column's
@@ -123,6 +124,7 @@ class Sampling:
             rows, before = self._lists[place].rows, found.count
             distance, start = divmod(self._steps[place], self._stride[place])
             self._steps[place] += 1
+            progress("comparing rows", found.count)
             found.make_room(_AT_ONCE)
             compared, found.count = _compare(
                 self._matrix, rows, place, start, self._stride[place], distance + 1,

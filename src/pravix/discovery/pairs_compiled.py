@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, distinct, word_count
-from pravix.discovery.discovered import Progress, silent
+from pravix.discovery.discovered import Progress
 from pravix.discovery.wordset import Slots, WordSet, insert_all
 from pravix.relation.compiling import compiled
 
@@ -94,11 +94,12 @@ def _compare(
     return last, count
 
 
-def agree_sets(matrix: NDArray[np.integer], progress: Progress) -> Words:
+def agree_sets(matrix: NDArray[np.integer], most: int, progress: Progress) -> Words:
     """Return the different agree sets of all pairs of rows of a row-by-column code matrix.
 
     The rows are dealt out to as many threads as there are processors. Time: the pairs times the columns,
-    some 0.2 nanoseconds for each. Memory: the cells at two bytes, and the different agree sets.
+    some 0.2 nanoseconds for each. Memory: the cells at two bytes, and the different agree sets. Raises
+    OverBudgetError where a thread meets more than ``most``.
     """
     width = matrix.shape[1]
     codes = int(matrix.max(initial=0)) + 1
@@ -106,16 +107,16 @@ def agree_sets(matrix: NDArray[np.integer], progress: Progress) -> Words:
     columns = np.ascontiguousarray(matrix.T.astype(kind))
     threads = os.cpu_count() or 1
     with ThreadPoolExecutor(threads) as pool:
-        parts = pool.map(
-            lambda first: _dealt(columns, first, threads, progress if first == 0 else silent), range(threads)
-        )
+        parts = pool.map(lambda first: _dealt(columns, first, threads, most, progress), range(threads))
         return distinct(np.concatenate([np.empty((0, word_count(width)), dtype=np.uint64), *parts]))
 
 
-def _dealt(columns: NDArray[np.unsignedinteger], first: int, threads: int, progress: Progress) -> Words:
+def _dealt(
+    columns: NDArray[np.unsignedinteger], first: int, threads: int, most: int, progress: Progress
+) -> Words:
     """Return the agree sets of every ``threads``-th lot of rows, from the lot ``first`` on."""
     width, rows = columns.shape
-    found = WordSet(word_count(width))
+    found = WordSet(word_count(width), most)
     bits = width if 16 <= width <= 20 else 16
     shift = np.uint64(64 - bits)
     factor = np.uint64(1 if width <= bits else 0x9E3779B97F4A7C15)

@@ -2,7 +2,8 @@
 
 Three plans, chosen from the data. Small tables: all pairs of rows compared with arrays, hitting sets
 with Python's integers. Larger ones: all pairs in compiled code. Tables with so many rows that comparing
-each with each would take long: some pairs first, and candidates checked on the rows. All three are exact.
+each with each would take long: some pairs first, and candidates checked on the rows. All three are exact. Where
+none ends within the budget of time and memory, small combinations are checked as far as it goes.
 """
 
 from __future__ import annotations
@@ -14,7 +15,8 @@ from enum import Enum
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import ColumnSets, Words, in_order
+from pravix.discovery.budget import Budget, OverBudgetError
+from pravix.discovery.columnsets import ColumnSets, Words, in_order, word_count
 from pravix.discovery.discovered import Blanks, Dependencies, Discovery, Progress, silent
 from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
 from pravix.relation.relation import BLANK, Relation
@@ -29,6 +31,7 @@ class Plan(Enum):
     SMALL = "all pairs of rows compared"
     PAIRS = "all pairs of rows compared, in compiled code"
     HYBRID = "like rows compared, candidates checked on all rows, in compiled code"
+    LEVELS = "small combinations checked on all rows, as far as the time allowed"
 
 
 _SMALL_CELLS = 100_000_000
@@ -47,16 +50,20 @@ def discover(
     progress: Progress = silent,
     plan: Plan | None = None,
     most: int = MOST,
+    budget: Budget | None = None,
 ) -> Discovery:
     """Return every minimal dependency and every minimal key that holds in the rows.
 
     ``largest`` limits the number of columns in a determinant or key; ``plan`` is chosen from the data
     where it is None. The search is complete, or ``searched_to`` says how far it went: to ``largest``, or
-    less where more than ``most`` determinants and keys would be found. Their number can be exponential in
-    the columns; time and memory grow with it, and with the pairs of rows or with the rows (see ``Plan``).
+    less where more than ``most`` determinants and keys would be found or the ``budget`` of memory and time
+    (see there) ends. Their number can be exponential in the columns; time and memory grow with it, and with
+    the pairs of rows or with the rows (see ``Plan``).
     """
     width = len(relation.columns)
-    found, searched_to, used = _searched(relation, blanks, range(width + 1), largest, most, progress, plan)
+    found, searched_to, used = _searched(
+        relation, blanks, range(width + 1), largest, most, progress, plan, budget
+    )
     names = relation.names
     return Discovery(
         Dependencies([(names[place], ColumnSets(found[place], names)) for place in range(width)]),
@@ -73,10 +80,11 @@ def discover_keys(
     progress: Progress = silent,
     plan: Plan | None = None,
     most: int = MOST,
+    budget: Budget | None = None,
 ) -> Discovery:
     """Return every minimal key, and no dependencies; see ``discover``."""
     width = len(relation.columns)
-    found, searched_to, used = _searched(relation, blanks, [width], largest, most, progress, plan)
+    found, searched_to, used = _searched(relation, blanks, [width], largest, most, progress, plan, budget)
     return Discovery(Dependencies(()), ColumnSets(found[width], relation.names), searched_to, used.value)
 
 
@@ -99,17 +107,28 @@ def _searched(
     most: int,
     progress: Progress,
     plan: Plan | None,
+    budget: Budget | None,
 ) -> tuple[dict[int, Words], int | None, Plan]:
     """Return the determinants of each place in order, how far they go, and the plan used.
 
-    The place after the last column stands for keys.
+    The place after the last column stands for keys. When most of the time is over, or all of the memory, what
+    is left goes into small combinations, level by level.
     """
+    allowed = (budget or Budget()).begun()
     matrix = code_matrix(relation, blanks)
     size = len(relation.columns) if largest is None else min(largest, len(relation.columns))
-    most = max(most, len(places))
+    most_sets = allowed.sets(word_count(matrix.shape[1]))
+    most = max(min(most, most_sets), len(places))
+    watched = allowed.watching(progress)
     while True:
         try:
-            found, used = _by_plan(matrix, places, size, most, progress, plan)
+            found, used = _by_plan(matrix, places, size, most, most_sets, watched, plan)
+            break
+        except (OverBudgetError, MemoryError):
+            from pravix.discovery.levels import by_levels
+
+            found, size = by_levels(matrix, places, min(size, len(relation.columns)), most, allowed, progress)
+            used = Plan.LEVELS
             break
         except TooManyError:
             size = size // 2 if size > 5 else size - 1
@@ -122,6 +141,7 @@ def _by_plan(
     places: Sequence[int],
     largest: int,
     most: int,
+    most_sets: int,
     progress: Progress,
     plan: Plan | None,
 ) -> tuple[dict[int, Hitting], Plan]:
@@ -141,10 +161,10 @@ def _by_plan(
         pairs_possible = plan is None and cells <= _MANY_CELLS
         checks = cells / _CELLS_FOR_A_ROW / len(matrix) if pairs_possible else float("inf")
         try:
-            return determinants(matrix, places, largest, most, checks, progress), Plan.HYBRID
+            return determinants(matrix, places, largest, most, checks, most_sets, progress), Plan.HYBRID
         except TooCostlyError:
             pass
-    return _pairs(matrix, places, largest, most, progress), Plan.PAIRS
+    return _pairs(matrix, places, largest, most, most_sets, progress), Plan.PAIRS
 
 
 def _small(
@@ -165,14 +185,19 @@ def _small(
 
 
 def _pairs(
-    matrix: NDArray[np.int32], places: Sequence[int], largest: int, most: int, progress: Progress
+    matrix: NDArray[np.int32],
+    places: Sequence[int],
+    largest: int,
+    most: int,
+    most_sets: int,
+    progress: Progress,
 ) -> dict[int, Hitting]:
     from pravix.discovery.hitting_compiled import Hypergraph
     from pravix.discovery.maximal import maximal
     from pravix.discovery.maximal_compiled import tighten
     from pravix.discovery.pairs_compiled import agree_sets
 
-    kept = maximal(agree_sets(matrix, progress), matrix.shape[1], tighten)
+    kept = maximal(agree_sets(matrix, most_sets, progress), matrix.shape[1], tighten, progress)
     shared: Hypergraph | None = None
     result, steps = {}, STEPS_FOR_A_SET * most
     for place in places:

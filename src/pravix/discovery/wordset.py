@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.discovery.budget import OverBudgetError
 from pravix.discovery.columnsets import Words
 from pravix.relation.compiling import compiled
 
@@ -48,18 +49,24 @@ def insert_all(slots: Slots, listed: Words, count: int, sets: Words) -> int:
 
 
 class WordSet:
-    """A growing set of column sets, listed in the order in which they came.
+    """A growing set of at most so many column sets, listed in the order in which they came.
 
     Compiled code is handed ``slots``, ``listed`` and ``count``, and returns the new count.
     """
 
-    def __init__(self, words: int) -> None:
+    def __init__(self, words: int, most: int) -> None:
         self.slots: Slots = np.zeros(1 << 12, dtype=np.int64)
         self.listed: Words = np.zeros((1 << 11, words), dtype=np.uint64)
         self.count = 0
+        self._most = most
 
     def make_room(self, more: int) -> None:
-        """See that ``more`` sets can be added with half of the slots left free."""
+        """See that ``more`` sets can be added with half of the slots left free.
+
+        Raises OverBudgetError where there are more than ``most`` already.
+        """
+        if self.count > self._most:
+            raise OverBudgetError
         size = len(self.listed)
         while size < self.count + more:
             size *= 2

@@ -98,10 +98,11 @@ class Relation:
 
     def column(self, name: str) -> Column:
         """Return the column called ``name``; KeyError when there is none."""
-        for column in self.columns:
-            if column.name == name:
-                return column
-        raise KeyError(name)
+        return self._by_name[name]
+
+    @cached_property
+    def _by_name(self) -> dict[str, Column]:
+        return {column.name: column for column in self.columns}
 
     def project(self, names: Iterable[str]) -> Relation:
         """Return the named columns, in that order, with every row kept."""

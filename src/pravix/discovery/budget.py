@@ -1,0 +1,85 @@
+"""What a search may take: memory and time, after which it lowers its limit and says so."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from pravix.discovery.discovered import Progress
+from pravix.discovery.hitting import TooManyError
+
+SECONDS = 120.0
+"""The time that a search may take where nothing else is wished."""
+
+_SHARE = 0.5
+_UNKNOWN_FREE = 4 << 30
+_LIMITS = ("/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes")
+_USED = ("/sys/fs/cgroup/memory.current", "/sys/fs/cgroup/memory/memory.usage_in_bytes")
+_FOR_PLAN = 0.6
+_BYTES_A_SET = 32
+"""Bytes for each word of a column set that is kept: the set, its place in a table, copies while sorting."""
+
+
+class OverBudgetError(TooManyError):
+    """The search took all the time or memory that it was given."""
+
+
+@dataclass(frozen=True)
+class Budget:
+    """Bytes of memory and seconds that a search may take; None stands for a share of the free memory."""
+
+    bytes: int | None = None
+    seconds: float = SECONDS
+
+    def begun(self) -> Allowance:
+        """Return what is allowed from now on."""
+        return Allowance(
+            self.bytes or int(_SHARE * free_bytes()), time.monotonic() + self.seconds, self.seconds
+        )
+
+
+@dataclass(frozen=True)
+class Allowance:
+    """A budget in use: its bytes, the moment at which it ends, and how many seconds it had."""
+
+    bytes: int
+    end: float
+    seconds: float
+
+    def sets(self, words: int) -> int:
+        """Return how many column sets of so many words may be kept."""
+        return max(self.bytes // (_BYTES_A_SET * words), 1)
+
+    @property
+    def over(self) -> bool:
+        """Whether the time is over."""
+        return time.monotonic() > self.end
+
+    def watching(self, progress: Progress, share: float = _FOR_PLAN) -> Progress:
+        """Return a progress callback that raises OverBudgetError when a share of the time is over."""
+        end = self.end - (1 - share) * self.seconds
+
+        def told(doing: str, steps: int) -> None:
+            if time.monotonic() > end:
+                raise OverBudgetError
+            progress(doing, steps)
+
+        return told
+
+
+def free_bytes() -> int:
+    """Return how much memory is free, as far as the system tells: on the machine, and in its container."""
+    free = _UNKNOWN_FREE
+    try:
+        for line in Path("/proc/meminfo").read_text(encoding="ascii").splitlines():
+            if line.startswith("MemAvailable:"):
+                free = int(line.split()[1]) << 10
+    except (OSError, ValueError, IndexError):
+        pass
+    for limit, used in zip(_LIMITS, _USED, strict=True):
+        try:
+            free = min(free, int(Path(limit).read_text("ascii")) - int(Path(used).read_text("ascii")))
+        except (OSError, ValueError):
+            continue
+    return max(free, 1 << 28)
