@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 
@@ -15,6 +16,33 @@ def joined(words: Sequence[str], last: str = "and") -> str:
     if len(words) < 2:
         return "".join(words)
     return f"{', '.join(words[:-1])} {last} {words[-1]}"
+
+
+class _Visible(dict[int, str]):
+    """What is shown for each mark that a terminal obeys instead of showing it."""
+
+    def __missing__(self, code: int) -> str:
+        mark = chr(code)
+        shown = mark
+        if _OBEYED.fullmatch(mark):
+            shown = chr(_PICTURES + code) if code < _FIRST_SHOWN else "\N{REPLACEMENT CHARACTER}"
+        self[code] = shown
+        return shown
+
+
+_OBEYED = re.compile(
+    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200b\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff\ud800-\udfff]"
+)
+_PICTURES, _FIRST_SHOWN = 0x2400, 0x20
+_VISIBLE = _Visible()
+
+
+def printable(text: str) -> str:
+    """Return a text that a terminal shows and never obeys: for each control character a visible mark.
+
+    Line ends and tabs stay. The length is the same.
+    """
+    return text if text.isprintable() else text.translate(_VISIBLE)
 
 
 def verbatim(text: str, width: int = 40) -> str:

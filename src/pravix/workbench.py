@@ -9,6 +9,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Self
 
 from pravix.atomic.answer import Answer
+from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.judgement.model import WEIGHED_TO
@@ -33,8 +34,9 @@ _PROMPTLY_WEIGHED = 30_000
 class Workbench:
     """One source with what was wished of it; every part is worked out when it is first asked for.
 
-    ``largest`` limits the determinants and keys searched. Where it is None, ``prompt`` limits them to the
-    size that is weighed, or less where there are very many; else all are searched. ``unrepaired`` leaves the
+    ``budget`` is what a search may take; ``largest`` limits the determinants and keys searched. Where it is
+    None, ``prompt`` limits them to the size that is weighed, or less where there are very many; else all are
+    searched. ``unrepaired`` leaves the
     answers to findings unapplied; ``policies`` of the design come before those of the ledger.
     """
 
@@ -43,6 +45,7 @@ class Workbench:
     ledger_path: str | None = None
     blanks: str = Blanks.EQUAL.value
     largest: int | None = None
+    budget: Budget = field(default_factory=Budget)
     prompt: bool = True
     unrepaired: bool = False
     policies: Mapping[str, str | None] = field(default_factory=dict)
@@ -102,7 +105,9 @@ class Workbench:
         if self.prompt and largest is None:
             largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
         return self.worked(
-            lambda progress: search(relation, Blanks(self.blanks), largest, progress, most=most)
+            lambda progress: search(
+                relation, Blanks(self.blanks), largest, progress, most=most, budget=self.budget
+            )
         )
 
     def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:

@@ -39,6 +39,8 @@ def new_file(path: Path, fresh: bool = False) -> Iterator[Path]:
     """
     path = _place(path)
     try:
+        if path.exists() and fresh:
+            raise InputError(f"{path} is there already", "Give a new file.")
         if path.exists() and not path.is_file():
             raise InputError(f"{path} is no file", "Choose another place.")
         with unfinished(path) as made:

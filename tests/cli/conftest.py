@@ -28,7 +28,9 @@ def pravix(tmp_path):
         done = subprocess.run(
             [str(PROGRAM), *arguments],
             cwd=tmp_path,
-            env=os.environ | {"PYTHONUTF8": "1"} | environment,
+            env={name: value for name, value in os.environ.items() if name != "COLUMNS"}
+            | {"PYTHONUTF8": "1"}
+            | environment,
             stdin=subprocess.DEVNULL,
             capture_output=True,
             text=True,

@@ -126,7 +126,7 @@ def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path)
             stderr=subprocess.DEVNULL,
         )
         deadline = time.monotonic() + 20
-        prefix = f".{out.name}-"
+        prefix = f".{out.name}.unfinished-"
         while time.monotonic() < deadline and started.poll() is None:
             if any(name.startswith(prefix) for name in os.listdir(tmp_path)):
                 break

@@ -112,6 +112,10 @@ def test_good_rows_are_loaded_into_a_server(server, folder, arrived):
 
 
 def test_a_database_without_the_tables_is_refused(folder, arrived, tmp_path):
+    with pytest.raises(InputError, match="there is no file"):
+        append_rows(folder, f"sqlite:///{tmp_path}/empty.db", good(arrived))
+    assert not (tmp_path / "empty.db").exists()
+    (tmp_path / "empty.db").touch()
     with pytest.raises(InputError, match="has no table"):
         append_rows(folder, f"sqlite:///{tmp_path}/empty.db", good(arrived))
 

@@ -114,8 +114,18 @@ def test_a_design_as_wished_gives_the_rows_back_as_well(relation, rules, policie
         ("drum.csv", "\n2193,CHE,filtered,18.0", "\n2193,CHE,filtered,18.5", "line 2 of delivery_drum.csv"),
         ("honey.csv", "\nRAP,", "\nCLO,", "honey.csv, line "),
         ("keeper.csv", "K-170", "K-999", "apiary.csv, line "),
-        ("delivery_drum.csv", "\n5001,", "\n5001,extra,", "delivery_drum.csv, line 2: 4 cells where the table has 3 columns"),
-        ("delivery.csv", "\n5001,", "\n5991,", "delivery_drum.csv, line 2: 5001 is no delivery_no of delivery"),
+        (
+            "delivery_drum.csv",
+            "\n5001,",
+            "\n5001,extra,",
+            "delivery_drum.csv, line 2: 6 cells where the table has 5 columns",
+        ),
+        (
+            "delivery.csv",
+            "\n5001,",
+            "\n5991,",
+            "delivery_drum.csv, line 2: 5001 is no delivery_no of delivery",
+        ),
     ],
 )
 def test_damage_is_found_and_told(demo, file, old, new, told):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from pravix.atomic.compounds import find_compounds
 from pravix.atomic.computed import find_computed
 from pravix.atomic.families import find_families
@@ -12,18 +14,24 @@ from pravix.atomic.oddities import find_oddities
 from pravix.atomic.spellings import find_spellings
 from pravix.relation.relation import Relation
 
+_FINDING: Sequence[tuple[str, Callable[[Relation], list[Finding]]]] = (
+    ("lists", find_lists),
+    ("families", find_families),
+    ("yes/no columns", find_one_facts),
+    ("computed columns", find_computed),
+    ("spellings", find_spellings),
+    ("compounds", find_compounds),
+    ("oddities", find_oddities),
+)
 
-def findings(relation: Relation) -> list[Finding]:
+
+def findings(relation: Relation, progress: Callable[[str, int], None] | None = None) -> list[Finding]:
     """Return what stands in the way of first normal form, in the order of the topics."""
-    found = [
-        *find_lists(relation),
-        *find_families(relation),
-        *find_one_facts(relation),
-        *find_computed(relation),
-        *find_spellings(relation),
-        *find_compounds(relation),
-        *find_oddities(relation),
-    ]
+    found = []
+    for told, find in _FINDING:
+        if progress is not None:
+            progress(f"looking for {told}", 0)
+        found += find(relation)
     order = list(Topic)
     place = {name: number for number, name in enumerate(relation.names)}
     return sorted(found, key=lambda finding: (order.index(finding.topic), place[finding.columns[0]]))

@@ -7,6 +7,7 @@ import click
 from pravix.cli.analysis import Analysis
 from pravix.cli.options import (
     blanks_option,
+    budget_options,
     json_option,
     largest_option,
     ledger_option,
@@ -17,6 +18,7 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
+from pravix.discovery.budget import Budget
 from pravix.handover.document import design_document
 from pravix.handover.folder import write_design
 from pravix.sources.reading import Reading
@@ -35,6 +37,7 @@ from pravix.sources.reading import Reading
 )
 @blanks_option
 @largest_option("4, as far as rules are weighed; less where there are very many")
+@budget_options
 @ledger_option
 @policy_options
 @verbose_option
@@ -48,6 +51,7 @@ def command(
     harmless: bool,
     blanks: str,
     largest: int | None,
+    budget: Budget,
     ledger: str | None,
     policies: dict[str, str | None],
     verbose: bool,
@@ -58,7 +62,9 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest, verbose=verbose, policies=policies)
+    analysis = Analysis(
+        source, reading, ledger, blanks, largest, verbose=verbose, budget=budget, policies=policies
+    )
     design = analysis.design
     screen = Screen()
     if as_json:

@@ -12,6 +12,7 @@ from pravix.cli.analysis import Analysis
 from pravix.cli.options import (
     all_option,
     blanks_option,
+    budget_options,
     json_option,
     largest_option,
     ledger_option,
@@ -20,6 +21,7 @@ from pravix.cli.options import (
     verbose_option,
 )
 from pravix.cli.show import Screen, print_json
+from pravix.discovery.budget import Budget
 from pravix.handover.rules import exception_document, near_document, rule_document
 from pravix.handover.source import source_document
 from pravix.judgement.standing import JudgedRule, Standing
@@ -39,6 +41,7 @@ _NEAR_SHOWN = 10
 @reading_options
 @blanks_option
 @largest_option("all sizes")
+@budget_options
 @click.option(
     "--standing",
     type=click.Choice(["believed", "doubtful", "accepted", "rejected"]),
@@ -54,6 +57,7 @@ def command(
     reading: Reading,
     blanks: str,
     largest: int | None,
+    budget: Budget,
     standing: str | None,
     show_all: bool,
     map_file: str | None,
@@ -67,7 +71,9 @@ def command(
     the ledger.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest, prompt=False, verbose=verbose)
+    analysis = Analysis(
+        source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
+    )
     if map_file:
         from pravix.handover.rules_map import write_rules_map
 

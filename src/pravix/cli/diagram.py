@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
 import click
 
+from pravix.cli.show import write_out
 from pravix.errors import InputError
 from pravix.handover.diagram import write_diagram
 from pravix.handover.diagram_text import TEXTS
@@ -32,6 +32,6 @@ def command(folder: str, out: str, dark: bool) -> None:
     elif ending not in TEXTS:
         raise InputError(f"{out} is no kind of diagram", f"Known are .svg, .png, {joined(list(TEXTS))}.")
     elif out == "-":
-        sys.stdout.write(TEXTS[ending](document))
+        write_out([TEXTS[ending](document)])
     else:
         write_text(Path(out), [TEXTS[ending](document)])

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
 import click
 
+from pravix.cli.show import write_out
 from pravix.errors import InputError
 from pravix.handover.dictionary import as_csv, as_markdown
 from pravix.handover.opened import open_folder
@@ -23,7 +23,7 @@ def command(folder: str, out: str | None) -> None:
     """
     document = open_folder(Path(folder)).document
     if out is None:
-        sys.stdout.write(as_markdown(document))
+        write_out([as_markdown(document)])
         return
     written = {".md": as_markdown, ".csv": as_csv}.get(Path(out).suffix.lower())
     if written is None:

@@ -11,6 +11,7 @@ from pravix.cli.analysis import Analysis
 from pravix.cli.options import (
     all_option,
     blanks_option,
+    budget_options,
     json_option,
     largest_option,
     ledger_option,
@@ -19,6 +20,7 @@ from pravix.cli.options import (
     verbose_option,
 )
 from pravix.cli.show import Screen, print_json
+from pravix.discovery.budget import Budget
 from pravix.handover.source import source_document
 from pravix.judgement.kinds import Thing, thing
 from pravix.judgement.model import row_key_bits
@@ -35,6 +37,7 @@ _SHOWN = 12
 @reading_options
 @blanks_option
 @largest_option("all sizes")
+@budget_options
 @all_option("keys")
 @ledger_option
 @verbose_option
@@ -44,6 +47,7 @@ def command(
     reading: Reading,
     blanks: str,
     largest: int | None,
+    budget: Budget,
     show_all: bool,
     ledger: str | None,
     verbose: bool,
@@ -55,7 +59,9 @@ def command(
     row come first.
     """
 
-    analysis = Analysis(source, reading, ledger, blanks, largest, prompt=False, verbose=verbose)
+    analysis = Analysis(
+        source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
+    )
     relation, found = analysis.relation, analysis.keys
     blanks_in = {column.name for column in relation.columns if column.blanks}
     keys = [(in_order(key, relation.names), bool(key & blanks_in)) for key in found.keys]

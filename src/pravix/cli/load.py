@@ -31,7 +31,12 @@ def command(folder: str, url: str, instead: bool, as_json: bool) -> None:
     with Progress() as progress:
         loaded = load_folder(opened, url, instead, progress)
     if as_json:
-        told = {"where": loaded.where, "tables": loaded.rows, "views": loaded.views}
+        told = {
+            "where": loaded.where,
+            "tables": loaded.rows,
+            "views": loaded.views,
+            "notes": list(loaded.notes),
+        }
         print_json({"format": "pravix.loaded", "version": 2, **told})
     else:
         _show(Screen(), loaded, url)
@@ -44,6 +49,8 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
     screen.check(True, f"{tables} loaded into {loaded.where}, all constraints on.")
     for view, rows in loaded.views.items():
         screen.check(True, f"The view {view} gives exactly the {counted(rows, 'row')} as read.")
+    for note in loaded.notes:
+        screen.line(f"{note}.", indent=2, mark="- ")
     screen.line()
     screen.line(f"To look at it: {_look(loaded, url)}")
 

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import importlib
+import io
+import logging
 import os
+import signal
 import sys
+from typing import TextIO
 
 import click
 
 from pravix import __version__
 from pravix.errors import InputError
+from pravix.wording import printable
 
 UNUSABLE = 2
 INTERRUPTED = 130
+TERMINATED = 143
 
 _SECTIONS = {
     "Look at a file": {
@@ -80,13 +86,54 @@ def pravix() -> None:
     """
 
 
+class _Terminated(KeyboardInterrupt):
+    """The system asks the program to end."""
+
+
 def main() -> None:
-    """Run the command line and exit: 0 done, 1 a check failed, 2 unusable input, 130 interrupted."""
+    """Run the command line and exit: 0 done, 1 a check failed, 2 unusable input, 130 interrupted.
+
+    143 stands for a termination by the system.
+    """
+    _prepared()
     status = _status()
-    if status == INTERRUPTED:
-        sys.stderr.flush()
+    try:
+        sys.stdout.flush()
+    except BrokenPipeError:
+        pass
+    except OSError as error:
+        status = _told(f"standard output cannot be written: {error.strerror}", "")
+    sys.stderr.flush()
+    if status in (INTERRUPTED, TERMINATED):
         os._exit(status)  # Without waiting for a search that goes on in another thread.
+    _let_go(sys.stdout)
     sys.exit(status)
+
+
+def _prepared() -> None:
+    """Have somewhere to write, whatever the marks; hear the system; tell what the core logs."""
+    for name in ("stdout", "stderr"):
+        stream = getattr(sys, name)
+        if stream is None:
+            setattr(sys, name, open(os.devnull, "w", encoding="utf-8"))  # noqa: SIM115
+        elif isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
+    signal.signal(signal.SIGTERM, _terminate)
+    handler = logging.StreamHandler()
+    handler.setFormatter(logging.Formatter("pravix: note: %(message)s"))
+    logging.getLogger("pravix").addHandler(handler)
+
+
+def _terminate(number: int, frame: object) -> None:
+    raise _Terminated
+
+
+def _let_go(stream: TextIO) -> None:
+    """Leave nothing for Python to write at its end, where a reader has gone or the disk is full."""
+    try:
+        stream.flush()
+    except OSError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), stream.fileno())
 
 
 def _status() -> int:
@@ -99,12 +146,18 @@ def _status() -> int:
         return _told(error.format_message(), f"{place} --help lists the arguments and options.")
     except click.ClickException as error:
         return _told(error.format_message(), "")
+    except _Terminated:
+        click.echo("pravix: terminated", err=True)
+        return TERMINATED
     except (click.Abort, KeyboardInterrupt):
         click.echo("pravix: interrupted", err=True)
         return INTERRUPTED
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+    except MemoryError:
+        return _told("out of memory", "Take fewer columns or rows, or search less: --largest 2, --memory.")
+    except OSError as error:
+        return _told(*_system_error(error))
     except Exception as error:
         if os.environ.get("PRAVIX_TRACEBACK"):
             raise
@@ -112,9 +165,19 @@ def _status() -> int:
         return _told(fault, "Please report it. With PRAVIX_TRACEBACK=1 it shows where.")
 
 
+def _system_error(error: OSError) -> tuple[str, str]:
+    """Return what the system refused, and a hint."""
+    try:
+        os.getcwd()
+    except OSError:
+        return "the folder in which this runs is gone", "Change into another folder."
+    where = f"{error.filename}: " if error.filename else ""
+    return f"{where}{error.strerror or error}", ""
+
+
 def _told(message: str, hint: str) -> int:
     """Print one line for an error, and its hint under it; return the exit status."""
-    click.echo(f"pravix: error: {' '.join(message.split())}", err=True)
+    click.echo(printable(f"pravix: error: {' '.join(message.split())}"), err=True)
     if hint:
-        click.echo(f"  {hint}", err=True)
+        click.echo(printable(f"  {hint}"), err=True)
     return UNUSABLE

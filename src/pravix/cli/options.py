@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 
+from pravix.discovery.budget import SECONDS, Budget
 from pravix.ledger.ledger import parsed_header
 from pravix.ledger.wishes import POLICIES
 from pravix.sources.reading import Reading
@@ -46,6 +47,33 @@ def largest_option(told: str) -> Callable[[Command], Command]:
         metavar="N",
         help=f"Search combinations of at most N columns.  [default: {told}]",
     )
+
+
+def budget_options(command: Command) -> Command:
+    """Give a command the options about time and memory; it gets them together as ``budget``."""
+
+    @wraps(command)
+    def called(*arguments: Any, seconds: float, memory: int | None, **options: Any) -> Any:
+        budget = Budget(None if memory is None else memory << 20, seconds)
+        return command(*arguments, budget=budget, **options)
+
+    for option in (
+        click.option(
+            "--memory",
+            type=click.IntRange(min=1),
+            metavar="MIB",
+            help="Memory that the search may take.  [default: half of what is free]",
+        ),
+        click.option(
+            "--seconds",
+            type=click.FloatRange(min=0, min_open=True),
+            default=SECONDS,
+            show_default=True,
+            help="Time that the search may take; then smaller combinations must do.",
+        ),
+    ):
+        called = option(called)
+    return called
 
 
 _POLICIES_TOLD = {

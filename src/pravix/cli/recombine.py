@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from pravix.cli.options import all_option, json_option
-from pravix.cli.show import Screen, print_json
+from pravix.cli.show import Screen, print_json, write_out
 from pravix.handover.dialects import DATABASES, database
 from pravix.handover.opened import open_folder
 from pravix.handover.recombining import recombined, run, told
@@ -48,7 +48,7 @@ def command(
         return
     screen = Screen()
     screen.note(told(query))
-    click.echo(f"{query.sql};")
+    write_out([f"{query.sql};\n"])
     if rows_too:
         screen.line()
         shown = islice(rows, None if show_all else _ROWS_SHOWN)

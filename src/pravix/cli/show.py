@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import os
+import re
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
@@ -13,16 +15,28 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
+from pravix.wording import printable
+
 _PIPE_WIDTH = 100
+_OBEYED = re.compile(r"[\x7f-\x9f\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+class _Console(Console):
+    """A console that leaves a closed pipe to whoever called it."""
+
+    def on_broken_pipe(self) -> None:
+        """Pass the error on: nobody reads any more, and nothing is wrong."""
+        raise BrokenPipeError
 
 
 class Screen:
     """Writes results on standard output, without decoration when that is no terminal."""
 
     def __init__(self) -> None:
-        self._console = Console(highlight=False, emoji=False, markup=False)
+        self._console = _Console(highlight=False, emoji=False, markup=False)
         if not self._console.is_terminal:
-            self._console.width = _PIPE_WIDTH
+            asked = os.environ.get("COLUMNS", "")
+            self._console.width = int(asked) if asked.isdecimal() and int(asked) else _PIPE_WIDTH
 
     @property
     def width(self) -> int:
@@ -36,7 +50,8 @@ class Screen:
 
     def line(self, text: str | Text = "", indent: int = 0, style: str = "", mark: str = "") -> None:
         """Write a paragraph, wrapped at words; ``mark`` stands before its first line."""
-        styled = Text(text, style=style) if isinstance(text, str) else text
+        styled = Text(printable(text), style=style) if isinstance(text, str) else text
+        styled.plain = printable(styled.plain)
         before = " " * indent + mark
         for part in styled.wrap(self._console, max(self.width - len(before), 20)):
             part.rstrip()
@@ -70,7 +85,7 @@ class Screen:
             whole = heading in numbers or heading in uncut
             table.add_column(heading, justify=justify, overflow="fold", no_wrap=whole)
         for row in rows:
-            table.add_row(*row)
+            table.add_row(*(printable(cell) if isinstance(cell, str) else cell for cell in row))
         with self._console.capture() as captured:
             self._console.print(Padding(table, (0, 0, 0, indent)))
         lines = captured.get().splitlines()
@@ -86,16 +101,28 @@ def print_json(document: dict[str, Any]) -> None:
         if isinstance(value, Iterator):
             _print_entries(value)
         else:
-            sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=1).replace("\n", "\n "))
+            sys.stdout.write(_json(value, 1).replace("\n", "\n "))
     sys.stdout.write("\n}\n")
     sys.stdout.flush()
+
+
+def _json(value: Any, indent: int | None = None) -> str:
+    """Return a value as JSON; what a terminal would obey is escaped."""
+    text = json.dumps(value, ensure_ascii=False, indent=indent)
+    return text if text.isprintable() else _OBEYED.sub(lambda mark: f"\\u{ord(mark[0]):04x}", text)
+
+
+def write_out(parts: Iterable[str]) -> None:
+    """Write a text as it is; on a terminal with a visible mark for what it would obey."""
+    shown = sys.stdout.isatty()
+    sys.stdout.writelines(printable(part) if shown else part for part in parts)
 
 
 def _print_entries(entries: Iterator[Any]) -> None:
     before = ""
     sys.stdout.write("[")
     for entry in entries:
-        sys.stdout.write(f"{before}\n  {json.dumps(entry, ensure_ascii=False)}")
+        sys.stdout.write(f"{before}\n  {_json(entry)}")
         before = ","
     sys.stdout.write("\n ]" if before else "]")
 

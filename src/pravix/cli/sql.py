@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import sys
 from itertools import chain
 from pathlib import Path
 
 import click
 
+from pravix.cli.show import write_out
 from pravix.handover.dialects import DATABASES, database
 from pravix.handover.opened import open_folder
 from pravix.handover.sql import insert_statements, schema_statements, script
@@ -30,6 +30,6 @@ def command(folder: str, name: str, rows: bool, out: str | None) -> None:
     statements = chain(made.tables, made.indexes, filled, made.views)
     lines = script(statements, wanted)
     if out is None:
-        sys.stdout.writelines(lines)
+        write_out(lines)
     else:
         write_text(Path(out), lines)

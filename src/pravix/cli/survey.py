@@ -11,6 +11,7 @@ from pravix.atomic.finding import HEADINGS, Finding, Topic, certainty
 from pravix.atomic.findings import findings
 from pravix.cli.analysis import Analysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
+from pravix.cli.progress import in_background
 from pravix.cli.show import Screen, bar, print_json
 from pravix.handover.document import finding_document
 from pravix.handover.figure import write_survey_figure
@@ -81,8 +82,12 @@ def _document(analysis: Analysis, profiles: Sequence[ColumnProfile]) -> dict[str
             }
             for found in profiles
         ],
-        "findings": [finding_document(found) for found in findings(analysis.relation)],
+        "findings": [finding_document(found) for found in _findings(analysis)],
     }
+
+
+def _findings(analysis: Analysis) -> list[Finding]:
+    return in_background(lambda progress: findings(analysis.relation, progress))
 
 
 def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[ColumnProfile]) -> None:
@@ -116,7 +121,7 @@ def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[Column
     share = f"{repeats:,} of {counted(cells, 'cell')} ({100 * repeats / cells:.0f} %)"
     screen.line(f"{share} repeat a value of their column.")
     _show_fillable(screen, analysis)
-    _show_findings(screen, findings(analysis.relation), _answers(analysis))
+    _show_findings(screen, _findings(analysis), _answers(analysis))
 
 
 def _show_fillable(screen: Screen, analysis: Analysis) -> None:
@@ -146,7 +151,7 @@ def _show_findings(screen: Screen, found: Sequence[Finding], answers: Mapping[st
 
 
 def _show_topic(screen: Screen, analysis: Analysis, topic: Topic) -> None:
-    found = [finding for finding in findings(analysis.relation) if finding.topic is topic]
+    found = [finding for finding in _findings(analysis) if finding.topic is topic]
     answers = _answers(analysis)
     screen.heading(HEADINGS[topic])
     if not found:

@@ -1,7 +1,8 @@
-"""Discovery where nothing else ends in time: all combinations of one column, then of two, as far as time allows.
+"""Discovery where nothing else ends in time: combinations of one column, then of two, as far as time allows.
 
-Each combination is checked on the rows for the dependents that no part of it determines. (Source for the order and
-the pruning: Y. Huhtala, J. Kärkkäinen, P. Porkka and H. Toivonen, "TANE", The Computer Journal 42(2), 1999.)
+Each combination is checked on the rows for the dependents that no part of it determines. (Source for the
+order and the pruning: Y. Huhtala, J. Kärkkäinen, P. Porkka and H. Toivonen, "TANE", The Computer Journal
+42(2), 1999.)
 """
 
 from __future__ import annotations
@@ -33,7 +34,7 @@ def by_levels(
     allowed: Allowance,
     progress: Progress,
 ) -> tuple[dict[int, Hitting], int]:
-    """Return the minimal determinants of the columns at ``places``, and the size up to which they are complete.
+    """Return the minimal determinants of the columns at ``places``, and the size up to which they are all.
 
     The size is at most ``largest``, and smaller where the time or the memory ends or more than ``most`` would
     be found. Time: a pass over the rows for each combination, and far less for one that breaks at once.
@@ -56,7 +57,7 @@ def by_levels(
         pass
     words = word_count(width)
     cut = size - 1 < width
-    return {place: Hitting(from_places(sets, words), cut) for place, sets in found.items()}, size - 1
+    return {place: Hitting(from_places(sets, words), cut) for place, sets in found.items()}, max(size - 1, 0)
 
 
 def _level(

@@ -2,8 +2,8 @@
 
 Three plans, chosen from the data. Small tables: all pairs of rows compared with arrays, hitting sets
 with Python's integers. Larger ones: all pairs in compiled code. Tables with so many rows that comparing
-each with each would take long: some pairs first, and candidates checked on the rows. All three are exact. Where
-none ends within the budget of time and memory, small combinations are checked as far as it goes.
+each with each would take long: some pairs first, and candidates checked on the rows. All three are exact.
+Where none ends within the budget of time and memory, small combinations are checked as far as it goes.
 """
 
 from __future__ import annotations

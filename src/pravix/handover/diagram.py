@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from pravix.handover.diagram_layout import Box, Layout, Line, laid_out
 from pravix.handover.drawing import check_figure_path, save_figure
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined, printable, shortened
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
@@ -140,7 +140,7 @@ def alternative_text(document: Mapping[str, Any]) -> str:
     ]
     names = joined([table["name"] for table in document["tables"]])
     told = f"Entity-relationship diagram of {counted(len(document['tables']), 'table')}: {names}."
-    return f"{told} {'; '.join(links)}." if links else told
+    return printable(f"{told} {'; '.join(links)}." if links else told)
 
 
 def _describe(path: Path, text: str) -> None:
@@ -170,7 +170,7 @@ def _draw_box(
         Rectangle((left + 0.5, top + _HEAD), width - 1, keys * _ROW, facecolor=look.key, linewidth=0)
     )
     font: dict[str, Any] = {"family": "DejaVu Sans Mono", "va": "center", "parse_math": False}
-    name, rows = _title(table).rsplit("  ", 1)
+    name, rows = printable(_title(table)).rsplit("  ", 1)
     middle = top + _HEAD / 2
     axes.text(left + _INSIDE, middle, name, color=look.head_ink, fontsize=FONT, weight="bold", **font)
     axes.text(
@@ -183,14 +183,20 @@ def _draw_box(
         axes.text(
             left + _INSIDE + 7 * _LETTER - 8,
             y,
-            entry.name,
+            printable(entry.name),
             color=look.ink,
             fontsize=FONT,
             weight=bold,
             **font,
         )
         axes.text(
-            left + width - _INSIDE, y, entry.type, color=look.line, fontsize=FONT - 2, ha="right", **font
+            left + width - _INSIDE,
+            y,
+            printable(entry.type),
+            color=look.line,
+            fontsize=FONT - 2,
+            ha="right",
+            **font,
         )
 
 

@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from html import escape
 from typing import Any
 
+from pravix.wording import printable
+
 Document = Mapping[str, Any]
 
 
@@ -44,7 +46,7 @@ def _word(name: str) -> str:
 
 def _plain(name: str) -> str:
     """Return a name that can stand in double quotes: no quotes, one line, angle brackets as words."""
-    line = " ".join(name.split())
+    line = printable(" ".join(name.split()))
     return line.replace('"', "''").replace("<", "&lt;").replace(">", "&gt;")
 
 
@@ -78,7 +80,7 @@ def graphviz(document: Document) -> str:
 
 
 def _cell(name: str) -> str:
-    return escape(" ".join(name.split())) or "&#160;"
+    return escape(printable(" ".join(name.split()))) or "&#160;"
 
 
 def relations_text(document: Document) -> str:
@@ -103,10 +105,10 @@ def relations_html(document: Document) -> str:
         referring = {name for link in table["foreign_keys"] for name in link["columns"]}
         columns = []
         for column in table["columns"]:
-            told = escape(column["name"])
+            told = escape(printable(column["name"]))
             told = f"<i>{told}</i>" if column["name"] in referring else told
             columns.append(f"<u>{told}</u>" if column["name"] in table["primary_key"] else told)
-        items.append(f"<li><b>{escape(table['name'])}</b>({', '.join(columns)})</li>")
+        items.append(f"<li><b>{escape(printable(table['name']))}</b>({', '.join(columns)})</li>")
     return '<ul class="relations">\n' + "\n".join(items) + "\n</ul>\n"
 
 

@@ -8,7 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import astuple, dataclass
 from typing import Any
 
-from pravix.wording import counted, joined, shortened
+from pravix.handover.workbook import harmless
+from pravix.wording import counted, joined, printable, shortened
 
 HEADINGS = ("Table", "Column", "Meaning", "Type", "Key", "Blank", "Values", "Examples", "From", "Rests on")
 
@@ -105,11 +106,11 @@ def lacking_meaning(document: Mapping[str, Any]) -> list[str]:
 
 
 def as_csv(document: Mapping[str, Any]) -> str:
-    """Return the dictionary as CSV."""
+    """Return the dictionary as CSV; no cell of it can be run by a spreadsheet."""
     made = io.StringIO()
     writer = csv.writer(made, lineterminator="\n")
     writer.writerow(HEADINGS)
-    writer.writerows(astuple(entry) for entry in entries(document))
+    writer.writerows(map(harmless, astuple(entry)) for entry in entries(document))
     return made.getvalue()
 
 
@@ -135,7 +136,7 @@ def _line(cells: Sequence[str]) -> str:
 
 def marked(text: str) -> str:
     """Return a text of the file in which nothing is a mark of Markdown or HTML."""
-    line = " ".join(text.split())
+    line = printable(" ".join(text.split()))
     for mark in "\\`*_[]<>|#":
         line = line.replace(mark, {"<": "&lt;", ">": "&gt;"}.get(mark, f"\\{mark}"))
     return line

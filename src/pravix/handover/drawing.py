@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import warnings
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pravix.errors import InputError
+from pravix.wording import printable
 from pravix.writing import write_file
 
 if TYPE_CHECKING:
@@ -24,5 +26,13 @@ def save_figure(figure: Figure, path: str, dpi: float = 120, title: str = "") ->
     """Draw a figure into a file under another name, then rename it. Raises InputError where it cannot be."""
     check_figure_path(path)
     colour = figure.get_facecolor()
-    told: dict[str, Any] = {"metadata": {"Title": title}} if title else {}
-    write_file(Path(path), lambda made: figure.savefig(made, dpi=dpi, facecolor=colour, **told))
+    told: dict[str, Any] = {"Title": printable(title)} if title else {}
+    if path.lower().endswith(".svg"):
+        told["Date"] = None  # The same design gives the same file.
+
+    def draw(made: Path) -> None:
+        with warnings.catch_warnings():
+            warnings.filterwarnings("ignore", "Glyph .* missing from font")
+            figure.savefig(made, dpi=dpi, facecolor=colour, metadata=told)
+
+    write_file(Path(path), draw)

@@ -24,7 +24,7 @@ def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
     ``view_columns`` says what the flat view calls each column of the file.
     """
     spare = _KEY_ENDING if database.name in _MYSQL else 0
-    tables = _names([table["name"] for table in document["tables"]], database, spare)
+    tables = _names([table["name"] for table in document["tables"]], database, spare, relations=True)
     columns = {
         table["name"]: _names([column["name"] for column in table["columns"]], database)
         for table in document["tables"]
@@ -81,20 +81,26 @@ def _fitted(
     }
 
 
-def _names(names: Iterable[str], database: Database, spare: int = 0) -> dict[str, str]:
+def _names(
+    names: Iterable[str], database: Database, spare: int = 0, relations: bool = False
+) -> dict[str, str]:
     """Return a name for each: cut to what the database allows, numbered where it would meet another.
 
     ``spare`` letters are left for what the database puts behind it.
     """
-    free = Names(database)
+    free = Names(database, relations=relations)
     return {name: free.free(name, spare) for name in names}
 
 
 class Names:
-    """The names that are taken in a database, where names must differ in all that it tells apart."""
+    """The names that are taken in a database, where names must differ in all that it tells apart.
 
-    def __init__(self, database: Database, taken: Iterable[str] = ()) -> None:
+    Those of ``relations`` are the names of tables, views and indexes.
+    """
+
+    def __init__(self, database: Database, taken: Iterable[str] = (), relations: bool = False) -> None:
         self._database = database
+        self._relations = relations
         self._taken = {self._folded(name) for name in taken}
 
     def free(self, name: str, spare: int = 0) -> str:
@@ -112,7 +118,7 @@ class Names:
         name = name.replace("\0", "_")
         limit = _LIMITS.get(self._database.name)
         if self._database.name == "sqlite":
-            return f"_{name}" if name.lower().startswith("sqlite_") else name
+            return f"_{name}" if self._relations and name.lower().startswith("sqlite_") else name
         if (
             self._database.name in _MYSQL
         ):  # Names hold no character beyond the basic plane, no space at the end.

@@ -29,6 +29,9 @@ SCHEMA_FILE = "schema.sql"
 GUIDE_FILE = "README.md"
 
 _ROWS_AT_ONCE = 100_000
+_RESERVED = re.compile(r"con|prn|aux|nul|com[0-9]|lpt[0-9]", re.IGNORECASE)
+"""Names that Windows takes for devices."""
+
 _SPECIAL = re.compile('[,"\r\n]')
 
 
@@ -99,7 +102,8 @@ def write_table(table: Table, path: Path, safe_cells: bool = False) -> None:
     nothing = text_array([""])[0]
     with path.open("wb") as file:
         header = io.StringIO(newline="")
-        csv.writer(header, lineterminator="\n").writerow(table.column_names)
+        names = table.column_names
+        csv.writer(header, lineterminator="\n").writerow(map(harmless, names) if safe_cells else names)
         file.write(header.getvalue().encode())
         for start in range(0, table.rows.row_count, _ROWS_AT_ONCE):
             codes = [code_array(column.codes[start : start + _ROWS_AT_ONCE]) for column in columns]
@@ -123,6 +127,7 @@ def file_names(tables: list[str]) -> list[str]:
     taken: dict[str, None] = {}
     for table in tables:
         kept = "".join(mark if mark.isalnum() or mark in "_- " else "_" for mark in table).strip()[:80]
+        kept = f"{kept}_" if _RESERVED.fullmatch(kept) else kept
         name, number = kept or "table", 1
         while name.lower() in map(str.lower, taken):
             number += 1

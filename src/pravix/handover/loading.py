@@ -11,7 +11,7 @@ from pravix.handover.dialects import Database, database
 from pravix.handover.mysql_session import staged_session
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import Progress, Query, RefusedError, Session, server_session
-from pravix.handover.sql import beyond, schema_statements
+from pravix.handover.sql import beyond, held_as_text, schema_statements
 from pravix.handover.sqlite_session import sqlite_session
 from pravix.handover.view import flat_query, views
 from pravix.sources.connecting import Connected, connected
@@ -20,11 +20,12 @@ from pravix.wording import joined, shortened
 
 @dataclass(frozen=True)
 class Loaded:
-    """What was loaded: the rows of each table, and those of each view of flat rows."""
+    """What was loaded: the rows of each table, those of each view of flat rows, and what was done otherwise."""
 
     where: str
     rows: dict[str, int]
     views: dict[str, int]
+    notes: tuple[str, ...] = ()
 
 
 def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progress | None = None) -> Loaded:
@@ -62,7 +63,8 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
             )
     except RefusedError as refused:
         raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
-    return Loaded(target.name, dict(zip(names, counts, strict=True)), dict(zip(flat, given, strict=True)))
+    rows = dict(zip(names, counts, strict=True))
+    return Loaded(target.name, rows, dict(zip(flat, given, strict=True)), held_as_text(folder.document, kind))
 
 
 def _begun(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:

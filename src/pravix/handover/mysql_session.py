@@ -7,6 +7,7 @@ load is doing; the load is done when it is gone. So whatever stops it, the next 
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from typing import Any
@@ -15,8 +16,9 @@ from pravix.handover.dialects import Database
 from pravix.handover.fitting import renamed
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import RefusedError, ServerSession, Session
-from pravix.locking import log
 from pravix.sources.connecting import Connected
+
+log = logging.getLogger(__name__)
 
 _BUILT = "pravix unfinished "
 _KEPT = "pravix replaced "
@@ -31,7 +33,8 @@ def staged_session(target: Connected, kind: Database) -> Iterator[Session]:
 
     errors = (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error)
     try:
-        with target.engine.connect() as connection:
+        connection = target.engine.connect()
+        try:
             session = StagedSession(connection, kind)
             session.begin()
             try:
@@ -40,6 +43,9 @@ def staged_session(target: Connected, kind: Database) -> Iterator[Session]:
             except BaseException:
                 _undo(target, kind, session)
                 raise
+        finally:
+            with suppress(*errors):  # What is done is done, should the connection be lost only now.
+                connection.close()
     except errors as error:
         raise RefusedError(target.reason(error)) from None
     finally:
@@ -58,7 +64,7 @@ def _undo(target: Connected, kind: Database, session: StagedSession) -> None:
             fresh = StagedSession(connection, kind)
             with suppress(*errors):  # It may have ended by itself.
                 fresh.execute(f"KILL {session.number}")
-            fresh.begin()
+            fresh.begin(logging.DEBUG)
     except (RefusedError, *errors) as error:
         log.warning(
             "%s could not be put in order (%s); the next load into it does that",
@@ -77,13 +83,13 @@ class StagedSession(ServerSession):
         self._views: list[str] = []
         self._replaced: list[str] = []
 
-    def begin(self) -> None:
-        """Wait until nobody else loads here, and undo what a load that was stopped has left."""
+    def begin(self, level: int = logging.WARNING) -> None:
+        """Wait until nobody else loads here, and undo what a load that was stopped has left: logged."""
         got = self._asked(f"SELECT GET_LOCK(CONCAT('pravix ', DATABASE()), {_LOCK_SECONDS})").fetchone()[0]
         if got != 1:
             raise RefusedError("another load into it is under way")
         if self._roll_back() | self._dropped(_BUILT) | self._dropped(_KEPT):
-            log.warning("undid what a load that was stopped had left in the database")
+            log.log(level, "undid what a load that was stopped had left in the database")
 
     def close(self) -> None:
         """Let the connection go, without waiting for what it does."""

@@ -17,7 +17,7 @@ from pravix.handover.diagram import write_diagram
 from pravix.handover.diagram_text import relations_html
 from pravix.handover.dictionary import HEADINGS, as_markdown, entries, marked
 from pravix.handover.joint import told_together
-from pravix.wording import counted
+from pravix.wording import counted, printable
 
 _PARTS = (
     ("tables", "Tables"),
@@ -75,11 +75,17 @@ def _rendered(template: str, escape: bool, **values: Any) -> str:
         autoescape=escape,
         undefined=StrictUndefined,
         keep_trailing_newline=True,
+        finalize=_shown,
     )
     environment.filters["mark"] = marked
     words = {word + "s": partial(_count, word=word) for word in ("row", "column", "table", "join")}
     made = environment.get_template(template)
     return made.render(**values, **words, number=lambda value: f"{value:,}", version=version("pravix"))
+
+
+def _shown(value: Any) -> Any:
+    """Return what a page shows of a value: control characters, which no page may hold, as visible marks."""
+    return printable(value) if value.__class__ is str else value
 
 
 def _count(number: int, word: str) -> str:

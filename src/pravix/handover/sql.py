@@ -58,7 +58,9 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     surrogates = [table for table in document["tables"] if table.get("surrogate")]
     first = sum(table["rows"] for table in surrogates) + 1
     series = NumberSeries(SERIES, start=first, metadata=metadata) if shared and surrogates else None
-    names = Names(database, [*(table["name"] for table in document["tables"]), *views(document)])
+    names = Names(
+        database, [*(table["name"] for table in document["tables"]), *views(document)], relations=True
+    )
     for table in document["tables"]:
         Table(
             table["name"],
@@ -125,6 +127,18 @@ def beyond(document: Mapping[str, Any], database: Database) -> str:
                         f"{entry['column']} is computed from {name}, whose numbers have {wide[name]} digits"
                     )
     return ""
+
+
+def held_as_text(document: Mapping[str, Any], database: Database) -> tuple[str, ...]:
+    """Return a note for each column of numbers that a database would round, and that is a text there."""
+    most = database.exact_digits
+    return tuple(
+        f"{table['name']}.{column['name']} is a text there: its numbers have {column['digits']} digits, and "
+        f"{database.name} keeps {most}"
+        for table in document["tables"]
+        for column in table["columns"]
+        if column["kind"] == Kind.DECIMAL.value and column["digits"] > most
+    )
 
 
 def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:

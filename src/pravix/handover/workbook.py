@@ -92,7 +92,15 @@ def _write_rows(sheet: Any, folder: Folder, table: dict[str, Any], exact: bool) 
             if numbers[place]:
                 sheet.write_number(line, place, float(cell))
             else:
-                sheet.write_string(line, place, (cell if exact else harmless(cell))[:_LONGEST_CELL])
+                text = cell if exact else harmless(cell)
+                if len(text) > _LONGEST_CELL:
+                    column = shortened(table["columns"][place]["name"])
+                    raise InputError(
+                        f"{table['file']}, row {line + 1}, column {column}: the cell holds {len(text):,} "
+                        f"characters, and one of a sheet at most {_LONGEST_CELL:,}",
+                        "Use the CSV files, or pravix load.",
+                    )
+                sheet.write_string(line, place, text)
 
 
 def sheet_names(tables: Sequence[str]) -> list[str]:

@@ -21,7 +21,9 @@ def display_name(path: str) -> str:
     """Return the name of a source in messages; nothing secret of a URL."""
     if is_url(path):
         return shown_url(path)
-    return "standard input" if path == STANDARD_INPUT else os.path.basename(path)
+    if path == STANDARD_INPUT:
+        return "standard input"
+    return os.path.basename(path).encode(errors="surrogateescape").decode(errors="replace")
 
 
 def bytes_of(path: str) -> bytes:

@@ -12,6 +12,7 @@ import io
 import re
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import numpy as np
 
@@ -32,6 +33,7 @@ from pravix.sources.layout import (
 )
 from pravix.sources.left_out import note_row, total_row, typical_fill
 from pravix.sources.reading import Reading
+from pravix.writing import new_file
 
 DELIMITERS = {
     ",": "comma",
@@ -87,14 +89,12 @@ def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
         raise InputError(
             told, "Look there for a delimiter in an unquoted cell, or let --ragged FILE keep such rows apart."
         )
-    try:
-        with open(reading.ragged, "x", encoding="utf-8", newline="") as file:
-            writer = csv.writer(file, lineterminator="\n")
-            writer.writerows([["row"], *([number, *cells] for number, cells in laid.ragged)])
-    except OSError as error:
-        raise InputError(
-            f"{reading.ragged} cannot be written: {error.strerror}", "Give a new file."
-        ) from None
+    with (
+        new_file(Path(reading.ragged), fresh=True) as made,
+        made.open("w", encoding="utf-8", newline="") as file,
+    ):
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerows([["row"], *([number, *cells] for number, cells in laid.ragged)])
     count = len(laid.ragged)
     laid.notes.append(f"{count:,} ragged {'row' if count == 1 else 'rows'} kept apart in {reading.ragged}")
 
