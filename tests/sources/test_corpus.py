@@ -312,7 +312,7 @@ def test_every_reading_can_be_said_otherwise(tmp_path):
     with pytest.raises(InputError, match="is not one character"):
         read_source(latin, wish(delimiter=",,"))
     two = written(tmp_path, "c.xlsx", book(NUMBERED, more=[("Stock", [["a", "b"], [1, 2], [2, 3], [3, 4]])]))
-    assert read_source(two, wish(sheet="Stock")).relation.rows() == [("1",)]
+    assert read_source(two, wish(sheet="Stock")).relation.rows() == [("1", "2"), ("2", "3"), ("3", "4")]
     assert read_source(two, wish(sheet="1")).relation.rows()[0][0] == "2001"
     with pytest.raises(InputError, match="has no sheet Third") as caught:
         read_source(two, wish(sheet="Third"))

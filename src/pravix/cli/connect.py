@@ -100,6 +100,11 @@ def _show(
             screen.line(f"Less likely: {joined([_named(other) for other in others], 'or')}.", indent=5)
     if not found.links:
         screen.line("None was found.", indent=2)
+    if found.doubtful:
+        screen.heading("Not sure")
+    for link in found.doubtful:
+        one = link.inclusion
+        screen.line(f"{one.here} -> {one.there}? {_why(link)}", indent=2, mark="- ")
     if remarks:
         screen.heading("Worth a look")
     for remark in remarks:

@@ -11,6 +11,7 @@ import sys
 from typing import TextIO
 
 import click
+from click.utils import PacifyFlushWrapper
 
 from pravix import __version__
 from pravix.errors import InputError
@@ -86,7 +87,7 @@ def pravix() -> None:
     """
 
 
-class _Terminated(KeyboardInterrupt):
+class _Terminated(BaseException):  # noqa: N818
     """The system asks the program to end."""
 
 
@@ -152,8 +153,10 @@ def _status() -> int:
     except (click.Abort, KeyboardInterrupt):
         click.echo("pravix: interrupted", err=True)
         return INTERRUPTED
-    except BrokenPipeError:
-        return 0
+    except SystemExit as error:
+        if isinstance(sys.stdout, PacifyFlushWrapper):  # So Click says that nobody reads any more.
+            return 0
+        return error.code if isinstance(error.code, int) else UNUSABLE
     except MemoryError:
         return _told("out of memory", "Take fewer columns or rows, or search less: --largest 2, --memory.")
     except OSError as error:

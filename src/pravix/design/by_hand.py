@@ -37,11 +37,12 @@ class HandColumn:
 
 @dataclass(frozen=True)
 class HandReference:
-    """Columns that refer to columns of a table."""
+    """Columns that refer to columns of a table; ``elsewhere`` says that it stands in another schema."""
 
     columns: tuple[str, ...]
     table: str
     key: tuple[str, ...]
+    elsewhere: bool = False
 
 
 @dataclass(frozen=True)
@@ -149,7 +150,10 @@ def catalogue_design(inspector: Any) -> list[HandTable]:
         )
         references = tuple(
             HandReference(
-                tuple(link["constrained_columns"]), link["referred_table"], tuple(link["referred_columns"])
+                tuple(link["constrained_columns"]),
+                link["referred_table"],
+                tuple(link["referred_columns"]),
+                elsewhere=link.get("referred_schema") is not None,
             )
             for link in inspector.get_foreign_keys(name)
         )

@@ -97,6 +97,8 @@ def _links(table: HandTable, tables: Sequence[HandTable]) -> list[Objection]:
     by_name = {one.name: one for one in tables}
     found = []
     for link in table.references:
+        if link.elsewhere:
+            continue  # What stands in another schema was not read.
         other = by_name.get(link.table)
         if other is None:
             text = f"{table.name} refers to {link.table}, which is no table"

@@ -25,6 +25,7 @@ def connections_document(
         "version": 1,
         "tables": [_table(name, relations, found) for name in relations],
         "links": [_link(link, relations, found) for link in found.links],
+        "not_sure": [_link(link, relations, found) for link in found.doubtful],
         "remarks": [{"about": one.about, "tables": list(one.tables), "text": one.text} for one in remarks],
     }
 

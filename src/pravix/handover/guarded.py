@@ -36,7 +36,7 @@ class _Guard:
     """What a connection may do, and whether it was told to stop."""
 
     def __init__(self) -> None:
-        self.stopped = False
+        self.stopped: BaseException | None = None
 
     def allows(self, action: int, one: str | None, other: str | None, *_: Any) -> int:
         """Return whether SQLite may do something; called for every part of a statement."""
@@ -51,15 +51,15 @@ class _Guard:
     def looks(self) -> int:
         """Return whether to stop; an interruption reaches Python only in here."""
         try:
-            return int(self.stopped)
-        except KeyboardInterrupt:
-            self.stopped = True
+            return int(self.stopped is not None)
+        except BaseException as stopped:
+            self.stopped = stopped
             return 1
 
 
 @contextmanager
 def guarded() -> Iterator[sqlite3.Connection]:
-    """Give a connection to a new database in memory. A statement that is stopped raises KeyboardInterrupt."""
+    """Give a connection to a new database in memory. What stops a statement is raised."""
     guard = _Guard()
     connection = sqlite3.connect(":memory:", isolation_level=None)
     connection.set_authorizer(guard.allows)
@@ -68,7 +68,7 @@ def guarded() -> Iterator[sqlite3.Connection]:
         yield connection
     except sqlite3.OperationalError as error:
         if guard.stopped or str(error) == "interrupted":
-            raise KeyboardInterrupt from None
+            raise guard.stopped or KeyboardInterrupt from None
         raise
     finally:
         connection.close()

@@ -20,7 +20,7 @@ from pravix.wording import joined, shortened
 
 @dataclass(frozen=True)
 class Loaded:
-    """What was loaded: the rows of each table, those of each view of flat rows, and what was done otherwise."""
+    """What was loaded: the rows of each table and of each view of flat rows, and what was done otherwise."""
 
     where: str
     rows: dict[str, int]

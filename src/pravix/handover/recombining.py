@@ -81,7 +81,20 @@ def recombined(
     ]
     listed = ",\n  ".join(cells)
     path = tuple(f"{name} ({role})" if role else name for (name, role), _ in ordered)
-    return Recombination(f"SELECT\n  {listed}\nFROM {clause}", tuple(wanted), path, multiplied)
+    only = _in_its_role(ordered[0][0], tree, joins, kind)
+    return Recombination(f"SELECT\n  {listed}\nFROM {clause}{only}", tuple(wanted), path, multiplied)
+
+
+def _in_its_role(first: _Node, tree: Sequence[_Join], joins: Sequence[_Join], kind: Database) -> str:
+    """Return the condition that leaves of a table with several roles the rows of one; nothing for others."""
+    if not first[1] or any(join.target == first for join in tree):
+        return ""
+    wanted = []
+    for join in joins:
+        if join.target == first:
+            pairs = " AND ".join(f"r.{kind.quoted(a)} = t0.{kind.quoted(b)}" for a, b in join.pairs)
+            wanted.append(f"EXISTS (SELECT 1 FROM {kind.quoted(join.source[0])} r WHERE {pairs})")
+    return f"\nWHERE {' OR '.join(wanted)}" if wanted else ""
 
 
 def _roles(table: TableDocument) -> list[str]:

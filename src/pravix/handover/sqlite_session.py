@@ -44,6 +44,8 @@ def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
             ):
                 yield session
     except Error as error:
+        if isinstance(error.__cause__, KeyboardInterrupt):  # So the driver says that it was interrupted.
+            raise KeyboardInterrupt from None
         raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
 
 

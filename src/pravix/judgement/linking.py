@@ -24,6 +24,10 @@ BELIEVED_FROM = 5.0
 """Bits from which an inclusion is believed to be a link."""
 
 _LARGEST_KEY = 3
+_COMPOSITES = 3
+_SPEAKING = 8.0
+_DOUBTFUL_FROM = -8.0
+_MOST_DOUBTFUL = 8
 _VALUES_CAP = 16.0
 _WORD_BITS = 4.0
 _SAME_NAME = 6.0
@@ -67,12 +71,14 @@ class Link:
 class Linked:
     """What was found among several tables: the links, and for each the other candidates, best first.
 
-    ``keys`` are the keys of each table that may be referred to, the one that leads first.
+    ``keys`` are the keys of each table that may be referred to, the one that leads first. ``doubtful`` are
+    the likeliest of the inclusions that are not believed: the analyst may know better.
     """
 
     links: tuple[Link, ...]
     others: Mapping[Columns, tuple[Link, ...]]
     keys: Mapping[str, tuple[tuple[str, ...], ...]]
+    doubtful: tuple[Link, ...] = ()
 
 
 def linked(relations: Mapping[str, Relation]) -> Linked:
@@ -84,18 +90,23 @@ def linked(relations: Mapping[str, Relation]) -> Linked:
     for found in inclusions(tables, keys):
         link = _weighed(found, relations, kinds, keys)
         weighed.setdefault(found.here, []).append(link)
-    best, others = [], {}
+    best, others, doubtful = [], {}, []
     for here, candidates in weighed.items():
         candidates.sort(key=lambda link: (-link.total, -link.inclusion.share, str(link.inclusion.there)))
         if candidates[0].believed:
             best.append(candidates[0])
             others[here] = tuple(candidates[1:])
-    links = _without_mutual(best)
-    return Linked(tuple(_without_needless(links)), others, keys)
+        elif candidates[0].values >= _SPEAKING and candidates[0].total >= _DOUBTFUL_FROM:
+            doubtful.append(candidates[0])
+    links = tuple(_without_needless(_without_mutual(best)))
+    doubtful.sort(key=lambda link: -link.total)
+    known = {frozenset((link.inclusion.here, link.inclusion.there)) for link in links}
+    left = [one for one in doubtful if frozenset((one.inclusion.here, one.inclusion.there)) not in known]
+    return Linked(links, others, keys, tuple(left[:_MOST_DOUBTFUL]))
 
 
 def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tuple[str, ...], ...]:
-    """Return the keys by which rows may be referred to: single columns, and the best composite one."""
+    """Return the keys by which rows may be referred to: single columns, and the best composite ones."""
     if relation.row_count == 0:
         return ()
     found = discover_keys(relation, largest=_LARGEST_KEY).keys
@@ -107,7 +118,7 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tupl
         return -row_key_bits(sorted(key), kinds, frozenset()), sorted(place[name] for name in key)
 
     fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in NEVER_A_KEY]
-    composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:1]
+    composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:_COMPOSITES]
     chosen = sorted([*fit, *composite], key=best_first)
     return tuple(tuple(sorted(key, key=place.__getitem__)) for key in chosen)
 

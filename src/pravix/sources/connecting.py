@@ -70,6 +70,9 @@ def shown_url(url: str | URL) -> str:
 def _secrets(url: URL) -> list[str]:
     """Return what must not be told of a URL."""
     found = [str(url.password)] if url.password else []
+    found += [
+        part.rpartition("@")[0] for part in (url.host, url.username, url.database) if part and "@" in part
+    ]
     for key, value in url.query.items():
         if key.lower() not in _HARMLESS:
             found += [value] if isinstance(value, str) else list(value)
