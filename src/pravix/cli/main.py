@@ -11,7 +11,6 @@ import sys
 from typing import TextIO
 
 import click
-from click.utils import PacifyFlushWrapper
 
 from pravix import __version__
 from pravix.errors import InputError
@@ -87,7 +86,7 @@ def pravix() -> None:
     """
 
 
-class _Terminated(BaseException):  # noqa: N818
+class _Terminated(BaseException):
     """The system asks the program to end."""
 
 
@@ -153,8 +152,10 @@ def _status() -> int:
     except (click.Abort, KeyboardInterrupt):
         click.echo("pravix: interrupted", err=True)
         return INTERRUPTED
+    except BrokenPipeError:
+        return 0
     except SystemExit as error:
-        if isinstance(sys.stdout, PacifyFlushWrapper):  # So Click says that nobody reads any more.
+        if "PacifyFlushWrapper" in type(sys.stdout).__name__:  # So Click says that nobody reads.
             return 0
         return error.code if isinstance(error.code, int) else UNUSABLE
     except MemoryError:

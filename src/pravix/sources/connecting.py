@@ -57,7 +57,8 @@ def shown_url(url: str | URL) -> str:
     try:
         address = make_url(url)
     except (SQLAlchemyError, ValueError):
-        return f"{str(url).partition('://')[0]}://{HIDDEN}"
+        scheme, mark, _ = str(url).partition("://")
+        return f"{scheme}{mark}{HIDDEN}" if mark else HIDDEN
     parts = [address.host, address.username]
     if not address.drivername.startswith("sqlite"):
         parts.append(address.database)
