@@ -1,16 +1,15 @@
 """Promises kept when several run at once, when it is stopped, when nobody reads, and when cells want to be obeyed."""
 
 import csv
-import json
 import os
 import shutil
-import signal
 import sqlite3
 import subprocess
 import time
 import tomllib
 from pathlib import Path
 
+import faults
 import pytest
 from databases import MARIADB, POSTGRES, new_database
 from program import PROGRAM
@@ -19,9 +18,6 @@ from sqlalchemy.engine import make_url
 import pravix.demo
 
 DEMO = Path(pravix.demo.__file__).parent
-MOMENTS = 3
-"""At how many moments of a run it is stopped; benchmarks/faults.py takes more."""
-
 ENVIRONMENT = {name: value for name, value in os.environ.items() if name != "COLUMNS"}
 
 
@@ -80,71 +76,25 @@ def test_of_two_loads_at_once_into_a_new_file_one_is_told(made, tmp_path):
 
 
 @pytest.fixture(scope="module")
-def large(tmp_path_factory):
-    """A sheet that takes a while, and its folder of results."""
-    folder = tmp_path_factory.mktemp("large")
-    with (folder / "big.csv").open("w", newline="", encoding="utf-8") as file:
-        writer = csv.writer(file)
-        writer.writerow(["line_no", "drum_no", "honey", "keeper_no", "keeper", "kg"])
-        writer.writerows(
-            [
-                n,
-                n % 9000,
-                f"h{n % 9000 % 7}",
-                f"K{n % 9000 % 400}",
-                f"keeper {n % 9000 % 400}",
-                n * 7919 % 1000,
-            ]
-            for n in range(60_000)
-        )
-    done = subprocess.run(
-        [str(PROGRAM), "decompose", "big.csv", "--out", "made"], cwd=folder, capture_output=True, check=False
-    )
-    assert done.returncode == 0
+def prepared(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("stopped")
+    faults.prepared(folder, rows=20_000)
     return folder
 
 
-@pytest.mark.parametrize(
-    ("number", "status"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGKILL, -9)]
-)
-@pytest.mark.parametrize("command", ["load", "decompose", "prove"])
-def test_stopped_at_any_moment_it_leaves_the_whole_or_nothing(large, command, number, status, tmp_path):
-    """Spread over its run: under its name stands everything, or nothing stands there."""
-    shutil.copytree(large / "made", tmp_path / "made")
-    shutil.copy(large / "big.csv", tmp_path)
-    call = {
-        "load": ("load", "made", "sqlite:///new.db"),
-        "decompose": ("decompose", "big.csv", "--out", "new"),
-        "prove": ("prove", "made"),
-    }[command]
-    begun = time.monotonic()
-    run = started(tmp_path, *call)
-    run.communicate(timeout=120)
-    whole, seen = time.monotonic() - begun, set()
-    for moment in range(MOMENTS):
-        for name in ("new.db", "new"):
-            shutil.rmtree(tmp_path / name, ignore_errors=True)
-            Path(tmp_path / name).unlink(missing_ok=True)
-        run = started(tmp_path, *call)
-        time.sleep(0.3 + (whole - 0.3) * moment / MOMENTS)
-        run.send_signal(number)
-        _, err = run.communicate(timeout=120)
-        seen.add(run.returncode)
-        assert "Traceback" not in err
-        assert "fault of Pravix" not in err
-        if command == "load" and (tmp_path / "new.db").exists():
-            with sqlite3.connect(tmp_path / "new.db") as there:
-                assert there.execute("SELECT COUNT(*) FROM flat").fetchone() == (60_000,)
-        if command == "decompose" and (tmp_path / "new").exists():
-            assert json.loads((tmp_path / "new" / "design.json").read_text(encoding="utf-8"))["tables"]
-        if number != signal.SIGKILL:
-            assert [name for name in os.listdir(tmp_path) if ".unfinished" in name] == []
-    assert seen <= {0, status, -number}  # By the signal itself, as long as the program is being read.
-    assert seen & {status, -number}
-    run = started(tmp_path, *call)
-    run.communicate(timeout=120)
-    assert run.returncode in (0, 2)
-    assert [name for name in os.listdir(tmp_path) if ".unfinished" in name] == []
+@pytest.mark.parametrize("number", list(faults.SIGNALS), ids=lambda number: number.name)
+@pytest.mark.parametrize("at", range(5))
+def test_stopped_at_any_moment_it_leaves_the_whole_or_nothing(prepared, number, at):
+    """At a few moments spread over its run; benchmarks/faults.py takes more."""
+    case = list(faults.file_cases(prepared))[at]
+    assert faults.stopped(case, prepared, [number], moments=2).wrong == []
+
+
+@pytest.mark.parametrize("server", [POSTGRES, MARIADB], ids=["postgresql", "mariadb"])
+def test_stopped_while_it_replaces_tables_the_old_or_the_new_are_there(prepared, server):
+    with new_database(server) as url:
+        found = faults.stopped(faults.server_case(prepared, url), prepared, list(faults.SIGNALS), moments=3)
+        assert found.wrong == []
 
 
 def shell(tmp_path, line, **environment):

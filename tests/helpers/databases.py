@@ -26,5 +26,6 @@ def new_database(server):
         try:
             yield url.set(database=name).render_as_string(hide_password=False)
         finally:
-            connection.execute(text(f"DROP DATABASE {name}"))
+            force = " WITH (FORCE)" if url.get_backend_name() == "postgresql" else ""
+            connection.execute(text(f"DROP DATABASE {name}{force}"))
     engine.dispose()

@@ -22,7 +22,7 @@ log = logging.getLogger(__name__)
 
 _BUILT = "pravix unfinished "
 _KEPT = "pravix replaced "
-_NAMES = "pravix names"
+_NAMES = "pravix unfinished names"
 _LOCK_SECONDS = 10
 
 
