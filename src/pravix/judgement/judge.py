@@ -11,6 +11,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
+from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
@@ -36,6 +37,7 @@ from pravix.relation.relation import Relation
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order
 
+_FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
 _NEARLY_UNIQUE = 0.99
 """From this share of different values on, a combination determines everything and means nothing."""
@@ -49,7 +51,7 @@ class Judgement:
     that identifies a row of the file, or None where no unique combination without blanks is there.
     ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
     that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
-    ``opaque`` the columns that hold several values in a cell.
+    ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank.
     """
 
     rules: JudgedRules
@@ -60,6 +62,7 @@ class Judgement:
     accepted: tuple[Dependency, ...] = ()
     rejected: tuple[Dependency, ...] = ()
     opaque: frozenset[str] = frozenset()
+    blank: frozenset[str] = frozenset()
 
     @property
     def foundation(self) -> tuple[Dependency, ...]:
@@ -108,6 +111,7 @@ def judge(
         accepted=tuple(accepted),
         rejected=tuple(rejected),
         opaque=frozenset(opaque),
+        blank=frozenset(column.name for column in relation.columns if column.blanks),
     )
 
 
@@ -289,7 +293,7 @@ def _row_key(
 
     A column with a blank is not part of it, and no rejected rule may follow from it. A single row is
     identified by any of its columns. Where the search for keys was limited and found no good one,
-    larger keys are sought among the columns that no trusted rule describes.
+    larger keys are sought, for some seconds, among the columns that no trusted rule describes.
     """
     described = frozenset(rule.dependent for rule in trusted)
     proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
@@ -314,7 +318,8 @@ def _row_key(
         return best
     rest = [name for name in relation.names if name not in described and name not in opaque]
     for most in (_KEYS_COMPARED, MOST):
-        larger = filter(usable, discover_keys(relation.project(rest), most=most).keys)
+        found = discover_keys(relation.project(rest), most=most, budget=_FOR_LARGER_KEYS)
+        larger = filter(usable, found.keys)
         best = min([*larger, *([best] if best is not None else [])], key=best_first, default=None)
         if best is not None:
             break

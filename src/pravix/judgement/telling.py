@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judge import Judgement
@@ -32,7 +32,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     if evidence is None and believed:
         return f"{judged.rule.dependent} is the same in every row, and its name goes with {determinant[0]}"
     if evidence is None:
-        return _unweighed(determinant, judged.rule.dependent, judgement.things)
+        return _unweighed(determinant, judged.rule.dependent, judgement)
     if evidence.tests == 0:
         if believed:
             return "one to one in these rows, and the names belong together"
@@ -60,7 +60,8 @@ def _observed(evidence: Evidence) -> str:
     return joined(evidence.observed)
 
 
-def _unweighed(determinant: Sequence[str], dependent: str, things: Mapping[str, Thing]) -> str:
+def _unweighed(determinant: Sequence[str], dependent: str, judgement: Judgement) -> str:
+    things = judgement.things
     if len(determinant) > WEIGHED_TO:
         return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
     measures = [name for name in determinant if things[name] in (Thing.MEASURE, Thing.PROSE)]
@@ -69,6 +70,9 @@ def _unweighed(determinant: Sequence[str], dependent: str, things: Mapping[str, 
         return f"{told}, and that hardly ever determines anything"
     if all(things[name] is Thing.MOMENT for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
+    if not judgement.blank & set(determinant):
+        kinds = joined([f"{name} is a {things[name].value}" for name in determinant])
+        return f"it was not weighed: {kinds}"
     if len(determinant) == 1:
         return f"{determinant[0]} is blank in rows where {dependent} is not, so it cannot be its key"
     return f"a part of {joined(determinant)} is blank where {dependent} is not, so they cannot be its key"
