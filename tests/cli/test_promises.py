@@ -1,6 +1,7 @@
 """Promises kept when several run at once, when it is stopped, when nobody reads, and when cells want to be obeyed."""
 
 import csv
+import json
 import os
 import shutil
 import sqlite3
@@ -113,6 +114,8 @@ def shell(tmp_path, line, **environment):
         ("pravix prove made >&- 2>&-", 0, ""),
         ("pravix survey drums.csv >/dev/full", 2, "No space left on device"),
         ("pravix keys drums.csv --json >/dev/full", 2, "No space left on device"),
+        ("pravix decompose drums.csv --out /proc/x", 2, "cannot be written"),
+        ("pravix load made sqlite:////proc/x.db", 2, "cannot be written|could not be loaded"),
         ("mkdir gone && cd gone && rmdir ../gone && pravix survey drums.csv", 2, "folder in which this runs is gone|no file"),
         ("pravix load made postgresql://ida@127.0.0.1:notaport/x", 2, "URL of the database cannot be read"),
         ("env -u HOME pravix decide drums.csv --reject 'line_no -> keeper'", 0, ""),
@@ -130,6 +133,44 @@ def test_what_is_around_it_is_no_fault_of_its_own(line, status, told, made, tmp_
     assert "fault of Pravix" not in run.stderr
     assert "Exception ignored" not in run.stderr
     assert re.search(told, run.stderr)
+
+
+@pytest.mark.parametrize(
+    "call",
+    [
+        ("prove", "made"), ("load", "made", "sqlite:///x.db"), ("sql", "made", "--rows"), ("recombine", "made", "keeper"),
+        ("diagram", "made", "x.svg"), ("dictionary", "made"), ("workbook", "made", "x.xlsx"), ("report", "made", "x.html"),
+        ("check", "made", "drums.csv"),
+    ],
+    ids=lambda call: call[0],
+)  # fmt: skip
+def test_every_command_that_takes_a_folder_takes_it_as_data(pravix, made, call, tmp_path):
+    (tmp_path / "secret.csv").write_text("under the third hive\n", encoding="utf-8")
+    document = json.loads((made / "design.json").read_text(encoding="utf-8"))
+    document["tables"][0]["file"] = "../secret.csv"
+    (made / "design.json").write_text(json.dumps(document), encoding="utf-8")
+    run = pravix(*call)
+    assert run.status == 2
+    assert "third hive" not in run.out + run.err
+    assert len(run.err.strip().splitlines()) <= 2
+    assert (tmp_path / "secret.csv").exists()
+    assert not any((tmp_path / name).exists() for name in ("x.db", "x.svg", "x.xlsx", "x.html"))
+    assert pravix("decompose", "drums.csv", "--out", "made").status == 2
+    assert (tmp_path / "secret.csv").exists()
+
+
+def test_odd_names_of_files_are_no_obstacle(tmp_path):
+    """A name of 255 bytes, one that is no UTF-8, and one that looks like a formula."""
+    content = b"no,honey\n" + b"".join(b"%d,h%d\n" % (n, n % 3) for n in range(20))
+    for name in (b"a" * 251 + b".csv", b"Gr\xfc\xdfe.csv", b"=1+1.csv", b"-x.csv"):
+        (tmp_path / os.fsdecode(name)).write_bytes(content)
+        for command in (["survey"], ["keys"], ["decompose", "--out", "made"]):
+            done = subprocess.run(
+                [os.fsencode(PROGRAM), *map(str.encode, command), b"--", name],
+                cwd=tmp_path, env=ENVIRONMENT, capture_output=True, check=False,
+            )  # fmt: skip
+            assert done.returncode == 0, done.stderr
+            assert b"fault of Pravix" not in done.stderr
 
 
 def test_columns_are_obeyed_where_it_is_piped(sheet, tmp_path):

@@ -1,6 +1,7 @@
 """Numbers are compared exactly, and a folder is proved by what is in it, to the last digit."""
 
 import json
+import random
 import sqlite3
 from decimal import Decimal
 
@@ -195,10 +196,10 @@ def test_a_question_about_a_role_gives_only_what_has_that_role(tmp_path):
         ("P4", "Lom", "IT"),
         ("P5", "Nor", "NO"),
     ]
-    rows = [[f"V{n}", *ports[n * 7 % 3], *ports[2 + n * 5 % 3], str(n * 3 % 11)] for n in range(80)]
+    chance = random.Random(1)
+    rows = [[f"V{n}", *chance.choice(ports[:3]), *chance.choice(ports[2:]), str(n * 3)] for n in range(80)]
     names = ["voyage", "from_port", "from_town", "from_country", "to_port", "to_town", "to_country", "cargo"]
-    rules = ["from_port -> from_town, from_country", "to_port -> to_town, to_country"]
-    folder = folder_of(Relation.from_rows(names, rows), tmp_path / "made", accepted=rules)
+    folder = folder_of(Relation.from_rows(names, rows), tmp_path / "made")
     assert any(table.get("roles") for table in folder.tables)
     load_folder(folder, f"sqlite:///{tmp_path}/a.db")
     with sqlite3.connect(tmp_path / "a.db") as there:
