@@ -21,11 +21,13 @@ def new_database(server):
     driver = {"postgresql": "postgresql+psycopg", "mariadb": "mariadb+pymysql"}[url.get_backend_name()]
     engine = create_engine(url.set(drivername=driver), isolation_level="AUTOCOMMIT")
     name = f"pravix_{uuid.uuid4().hex[:12]}"
-    with engine.connect() as connection:
-        connection.execute(text(f"CREATE DATABASE {name}"))
-        try:
-            yield url.set(database=name).render_as_string(hide_password=False)
-        finally:
-            force = " WITH (FORCE)" if url.get_backend_name() == "postgresql" else ""
-            connection.execute(text(f"DROP DATABASE {name}{force}"))
-    engine.dispose()
+    force = " WITH (FORCE)" if url.get_backend_name() == "postgresql" else ""
+    try:
+        with engine.connect() as connection:
+            connection.execute(text(f"CREATE DATABASE {name}"))
+            try:
+                yield url.set(database=name).render_as_string(hide_password=False)
+            finally:
+                connection.execute(text(f"DROP DATABASE {name}{force}"))
+    finally:
+        engine.dispose()

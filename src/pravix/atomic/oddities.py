@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from pravix.atomic.finding import Finding, Topic
+from pravix.relation.lexicon import MEASURE_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
-from pravix.relation.words import MEASURE_WORDS, words
+from pravix.relation.words import words
 from pravix.wording import joined, shortened
 
 _CODE_WORDS = frozenset("status state type kind class grade category cat flag level code group".split())

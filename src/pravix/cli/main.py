@@ -119,13 +119,29 @@ def _prepared() -> None:
         elif isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
     signal.signal(signal.SIGTERM, _terminate)
+    sys.unraisablehook = _heard_again
     handler = logging.StreamHandler()
     handler.setFormatter(logging.Formatter("pravix: note: %(message)s"))
     logging.getLogger("pravix").addHandler(handler)
 
 
+_asked_to_end: list[int] = []
+"""The signals of the system that were heard."""
+
+
 def _terminate(number: int, frame: object) -> None:
+    _asked_to_end.append(number)
     raise _Terminated
+
+
+def _heard_again(unraisable: sys.UnraisableHookArgs) -> None:
+    """Stop at the next opportunity, where a stop came in the midst of clearing something away."""
+    if unraisable.exc_type is _Terminated:
+        signal.raise_signal(signal.SIGTERM)
+    elif unraisable.exc_type is KeyboardInterrupt:
+        signal.raise_signal(signal.SIGINT)
+    else:
+        sys.__unraisablehook__(unraisable)
 
 
 def _let_go(stream: TextIO) -> None:
@@ -150,6 +166,9 @@ def _status() -> int:
         click.echo("pravix: terminated", err=True)
         return TERMINATED
     except (click.Abort, KeyboardInterrupt):
+        if _asked_to_end:
+            click.echo("pravix: terminated", err=True)
+            return TERMINATED
         click.echo("pravix: interrupted", err=True)
         return INTERRUPTED
     except BrokenPipeError:

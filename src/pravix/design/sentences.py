@@ -13,7 +13,8 @@ from functools import cache
 from typing import Any
 
 from pravix.design.by_hand import HandTable
-from pravix.relation.words import IDENTIFIER_WORDS, words
+from pravix.relation.lexicon import IDENTIFIER_WORDS
+from pravix.relation.words import words
 
 _WORD = re.compile(r"[^\W\d_]+")
 _COMMON = frozenset(

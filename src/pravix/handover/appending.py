@@ -14,7 +14,7 @@ from pravix.handover.dialects import Database, database
 from pravix.handover.joining import flat_columns, natural_key
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import insert_statement
+from pravix.handover.sessions import insert_statement, raise_stop
 from pravix.handover.sql import SERIES
 from pravix.handover.view import flat_query
 from pravix.sources.connecting import connected
@@ -68,6 +68,7 @@ def opened_store(folder: Folder, url: str) -> Iterator[Store]:
             store.go_on()
             transaction.commit()
     except errors as error:
+        raise_stop(error)
         raise InputError(f"{target.name} refused: {target.reason(error)}", "Nothing was changed.") from None
     finally:
         target.engine.dispose()

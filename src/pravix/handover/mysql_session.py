@@ -15,7 +15,7 @@ from typing import Any
 from pravix.handover.dialects import Database
 from pravix.handover.fitting import renamed
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import RefusedError, ServerSession, Session
+from pravix.handover.sessions import RefusedError, ServerSession, Session, raise_stop
 from pravix.sources.connecting import Connected
 
 log = logging.getLogger(__name__)
@@ -47,6 +47,7 @@ def staged_session(target: Connected, kind: Database) -> Iterator[Session]:
             with suppress(*errors):  # What is done is done, should the connection be lost only now.
                 connection.close()
     except errors as error:
+        raise_stop(error)
         raise RefusedError(target.reason(error)) from None
     finally:
         target.engine.dispose()

@@ -76,6 +76,15 @@ class Verified:
     given: Mapping[str, tuple[str, int]]
 
 
+def raise_stop(error: BaseException) -> None:
+    """Raise what stopped the program, where a driver reports that as an error of its own."""
+    seen: BaseException | None = error
+    while seen is not None:
+        if not isinstance(seen, Exception):
+            raise seen from None
+        seen = seen.__cause__ or seen.__context__
+
+
 @contextmanager
 def server_session(target: Connected, kind: Database) -> Iterator[Session]:
     """Give a transaction on a database server: kept when the block ends well, otherwise undone."""
@@ -85,6 +94,7 @@ def server_session(target: Connected, kind: Database) -> Iterator[Session]:
         with target.engine.begin() as connection:
             yield ServerSession(connection, kind)
     except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
+        raise_stop(error)
         raise RefusedError(target.reason(error)) from None
     finally:
         target.engine.dispose()

@@ -13,7 +13,7 @@ from typing import Any
 from pravix.handover.dialects import Database
 from pravix.handover.marks import RowHasher
 from pravix.handover.opened import Folder
-from pravix.handover.sessions import Progress, Query, RefusedError, Session, Verified
+from pravix.handover.sessions import Progress, Query, RefusedError, Session, Verified, raise_stop
 from pravix.sources.connecting import Connected
 from pravix.writing import new_file
 
@@ -44,8 +44,7 @@ def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
             ):
                 yield session
     except Error as error:
-        if isinstance(error.__cause__, KeyboardInterrupt):  # So the driver says that it was interrupted.
-            raise KeyboardInterrupt from None
+        raise_stop(error)
         raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
 
 

@@ -16,7 +16,7 @@ from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
-from pravix.judgement.kinds import Thing, things
+from pravix.judgement.kinds import Thing, codelike, free_name, things
 from pravix.judgement.model import (
     BELIEVED_FROM,
     GOOD_ROW_KEY,
@@ -34,9 +34,11 @@ from pravix.judgement.model import (
 from pravix.judgement.order import FinestFirst
 from pravix.judgement.standing import JudgedRules, bits_of
 from pravix.relation.relation import Relation
+from pravix.relation.words import share_noun
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order
 
+_MANY_VALUES = 15
 _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
 _NEARLY_UNIQUE = 0.99
@@ -51,7 +53,8 @@ class Judgement:
     that identifies a row of the file, or None where no unique combination without blanks is there.
     ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
     that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
-    ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank.
+    ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank,
+    ``codelike`` those whose values look like codes.
     """
 
     rules: JudgedRules
@@ -63,6 +66,7 @@ class Judgement:
     rejected: tuple[Dependency, ...] = ()
     opaque: frozenset[str] = frozenset()
     blank: frozenset[str] = frozenset()
+    codelike: frozenset[str] = frozenset()
 
     @property
     def foundation(self) -> tuple[Dependency, ...]:
@@ -71,7 +75,7 @@ class Judgement:
 
     def rank(self, name: str) -> float:
         """Return how late a column is chosen to refer to something by; an added one comes first."""
-        return reference_rank(name, self.things[name]) if name in self.things else 0.0
+        return reference_rank(name, self.things[name], name in self.codelike) if name in self.things else 0.0
 
 
 def by_key(row_key: frozenset[str] | None, names: Sequence[str]) -> tuple[Dependency, ...]:
@@ -97,6 +101,7 @@ def judge(
     weighed = _weighed(relation, discovery, order, header, accepted, rejected, frozenset(opaque))
     believed = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
     believed += _constants_by_header(relation, discovery, believed, header, order)
+    believed += _codes_of_the_same(discovery, believed, order, rejected)
     trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
     trusted = _without_rejected(trusted, partial(bits_of, weighed), accepted, rejected)
     row_key = _row_key(relation, discovery, trusted, kinds, rejected, opaque)
@@ -112,6 +117,7 @@ def judge(
         rejected=tuple(rejected),
         opaque=frozenset(opaque),
         blank=frozenset(column.name for column in relation.columns if column.blanks),
+        codelike=frozenset(column.name for column in relation.columns if codelike(column)),
     )
 
 
@@ -136,6 +142,7 @@ def _weighed(
         and fits_a_key(relation, rule)
     ]
     unique = frozenset(discovery.keys.up_to(WEIGHED_TO))
+    free = frozenset(column.name for column in relation.columns if free_name(column))
     known = dict.fromkeys(rule for rule in accepted if rule.determinant)
     result: dict[Dependency, tuple[Evidence, Weighing]] = {}
     gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
@@ -173,6 +180,8 @@ def _weighed(
                 names=header.names_bits(rule),
                 place=header.place_bits(rule),
                 role=_role(rule, evidence, known, order),
+                half_back=_leads_half_back(rule, known),
+                free=rule.determinant <= free,
             )
             result[rule] = evidence, weighing
             if weighing.total >= BELIEVED_FROM:
@@ -188,6 +197,14 @@ def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> boo
     """
     homes = {other.determinant for other in known if other.dependent == rule.dependent}
     return any(not rule.determinant <= closure(home, known) for home in homes if len(home) == 1)
+
+
+def _leads_half_back(rule: Dependency, known: Collection[Dependency]) -> bool:
+    """Whether the dependent is known to determine some columns of a composite determinant, and not all."""
+    if len(rule.determinant) == 1:
+        return False
+    described = rule.determinant & closure({rule.dependent}, known)
+    return bool(described) and described != rule.determinant
 
 
 def _role(rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst) -> Role:
@@ -254,6 +271,31 @@ def _constants_by_header(
         }
         best = max(told, key=lambda rule: told[rule], default=None)
         found += [best] if best is not None and told[best] >= BELIEVED_FROM else []
+    return found
+
+
+def _codes_of_the_same(
+    discovery: Discovery,
+    believed: Collection[Dependency],
+    order: FinestFirst,
+    rejected: Collection[Dependency],
+) -> list[Dependency]:
+    """Return the rules that lead back from a code to what it was given to, one to one.
+
+    A code that is believed to follow from a column, and differs wherever that does, in many values or under
+    the same noun, is another name of the same thing.
+    """
+    held = {rule for rule in discovery.dependencies.up_to(1) if rule.determinant}
+    found = []
+    for rule in believed:
+        if len(rule.determinant) != 1:
+            continue
+        (name,) = rule.determinant
+        code = rule.dependent
+        back = Dependency(frozenset({code}), name)
+        same = order.size({name}) >= _MANY_VALUES or share_noun(name, code)
+        if back in held and back not in believed and back not in rejected and same and order.is_code(code):
+            found.append(back)
     return found
 
 

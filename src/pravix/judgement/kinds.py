@@ -3,12 +3,21 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from enum import Enum
 
+from pravix.relation.lexicon import (
+    DAY_WORDS,
+    GLUED,
+    IDENTIFIER_WORDS,
+    LABEL_WORDS,
+    MEASURE_WORDS,
+    PERIOD_WORDS,
+)
 from pravix.relation.relation import Column
 from pravix.relation.types import ColumnType, Kind, column_type
-from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, MEASURE_WORDS, noun, words
+from pravix.relation.words import noun, words
 
 
 class Thing(Enum):
@@ -23,6 +32,7 @@ class Thing(Enum):
     NUMBER = "number"
     MEASURE = "measure"
     MOMENT = "date or time"
+    PERIOD = "year or month"
     MARK = "yes/no"
     PROSE = "free text"
 
@@ -31,7 +41,19 @@ _PROSE_LENGTH = 40
 _CONTACT = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
 _SERIAL_DIGITS = 3
 _LONGEST_COUNT = 12
-_YEARS = range(1800, 2101)
+_YEARS = range(1700, 2101)
+_EPOCH = range(500_000_000, 2_000_000_000)
+"""Seconds since 1970, of the years from 1985 to 2033."""
+
+_DAY = 86_400
+_MOST_WEEKS = 53
+_MOST_DAYS = 31
+_FEW = 5
+_SHORTEST_STEM = 3
+_MAGNITUDES = 20
+_GAPS = 50
+_LONGEST_CODE = 8
+_ALIKE = 0.9
 
 
 def things(columns: Sequence[Column]) -> dict[str, Thing]:
@@ -43,6 +65,7 @@ def things(columns: Sequence[Column]) -> dict[str, Thing]:
     """
     found = {column.name: thing(column) for column in columns}
     names = {name: tuple(words(name)) for name in found}
+    codes = {column.name for column in columns if codelike(column)}
     coded = {name[:-1] for name in names.values() if name and name[-1] in IDENTIFIER_WORDS - LABEL_WORDS}
     begun = {name[:length] for name in names.values() for length in range(1, len(name))}
     for name, kind in found.items():
@@ -53,7 +76,8 @@ def things(columns: Sequence[Column]) -> dict[str, Thing]:
     described = {tuple(noun(name)) for name, kind in found.items() if kind in (Thing.IDENTIFIER, Thing.TITLE)}
     for name, kind in found.items():
         begins = any(names[name][:length] in described for length in range(1, len(names[name])))
-        if begins and kind in (Thing.LABEL, Thing.IDENTIFIER) and not _identifies(names[name]):
+        described_there = begins and not _identifies(names[name]) and name not in codes
+        if described_there and kind in (Thing.LABEL, Thing.IDENTIFIER):
             found[name] = Thing.DETAIL
     return found
 
@@ -84,18 +108,51 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     if found.kind in (Kind.YES_NO, Kind.EMPTY):
         return Thing.MARK
     if found.kind is Kind.INTEGER:
-        if last in IDENTIFIER_WORDS:
-            return Thing.IDENTIFIER
-        if MEASURE_WORDS & set(name):
-            return Thing.MEASURE
-        return Thing.SERIAL if _serial(values) else Thing.NUMBER
+        return _whole_numbers(name, values)
     if found.kind is Kind.CODE:
         return Thing.IDENTIFIER
     if last in IDENTIFIER_WORDS and last not in LABEL_WORDS:
         return Thing.IDENTIFIER
-    if found.length > _PROSE_LENGTH:
+    if _usual_length(values) > _PROSE_LENGTH:
         return Thing.PROSE
     return Thing.TITLE if last in LABEL_WORDS else Thing.LABEL
+
+
+def _whole_numbers(name: Sequence[str], values: Sequence[str]) -> Thing:
+    """Return what whole numbers are, by the words of their name and by how they are spread."""
+    last = name[-1] if name else ""
+    numbers = [int(value) for value in values]
+    low, high = min(numbers), max(numbers)
+    if last in IDENTIFIER_WORDS or (len(values) > _FEW and _glued(last)):
+        return Thing.IDENTIFIER
+    if set(name) & MEASURE_WORDS:
+        return Thing.MEASURE
+    years = low in _YEARS and high in _YEARS
+    small = low >= 0 and high <= _MOST_WEEKS
+    days = low > 0 and high <= _MOST_DAYS
+    if (set(name) & PERIOD_WORDS and (years or small)) or (set(name) & DAY_WORDS and days):
+        return Thing.PERIOD
+    if low in _EPOCH and high in _EPOCH and high - low > _DAY:
+        return Thing.MOMENT
+    if _serial(values):
+        return Thing.SERIAL
+    return Thing.MEASURE if _spread(numbers) else Thing.NUMBER
+
+
+def _glued(word: str) -> bool:
+    """Whether a word ends like an identifier without a gap: tailnum, custid."""
+    return any(word.endswith(ending) and len(word) >= len(ending) + _SHORTEST_STEM for ending in GLUED)
+
+
+def _usual_length(values: Sequence[str]) -> int:
+    """Return a length that nine values in ten do not exceed: a few long names make no prose."""
+    return sorted(map(len, values))[(len(values) * 9) // 10 - (len(values) > 1)]
+
+
+def _spread(numbers: Sequence[int]) -> bool:
+    """Whether numbers are spread over orders of magnitude with wide gaps, as measured ones are."""
+    low, high = min(abs(number) for number in numbers), max(map(abs, numbers))
+    return len(numbers) > _FEW and high > _MAGNITUDES * max(low, 1) and high - low > _GAPS * len(numbers)
 
 
 def _serial(values: Sequence[str]) -> bool:
@@ -112,3 +169,26 @@ def _serial(values: Sequence[str]) -> bool:
 def _same_scale(column: Column) -> bool:
     """Whether all decimals have the same number of places, as numbers like 5059.06 on a label do."""
     return len({len(value.partition(".")[2]) for value in column.present_values}) == 1
+
+
+def codelike(column: Column) -> bool:
+    """Whether values look like codes that were given: single words of one short length, or nearly so.
+
+    It says nothing about what follows from them, only that they are fit to refer by.
+    """
+    values = column.present_values
+    if len(values) < 2 or set(words(column.name)[-1:]) & LABEL_WORDS or any(" " in one for one in values):
+        return False
+    lengths = Counter(map(len, values))
+    usual, times = lengths.most_common(1)[0]
+    return usual <= _LONGEST_CODE and times >= _ALIKE * len(values)
+
+
+def free_name(column: Column) -> bool:
+    """Whether values are words as people choose them, and not codes that were given out."""
+    last = words(column.name)[-1:]
+    return (
+        column_type(column).kind is Kind.TEXT
+        and not codelike(column)
+        and not set(last) & (IDENTIFIER_WORDS - LABEL_WORDS)
+    )

@@ -16,9 +16,10 @@ from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
 from pravix.discovery.search import discover_keys
 from pravix.judgement.kinds import Thing, things
 from pravix.judgement.model import row_key_bits
+from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
-from pravix.relation.words import IDENTIFIER_WORDS, LABEL_WORDS, noun, words
+from pravix.relation.words import noun, words
 
 BELIEVED_FROM = 5.0
 """Bits from which an inclusion is believed to be a link."""
@@ -41,7 +42,7 @@ _ORPHANS = -2.0
 _EACH_ORPHAN_SHARE = -40.0
 ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
 GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | ORDINALS
-NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PROSE, Thing.MARK, Thing.CONTACT)
+NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PERIOD, Thing.PROSE, Thing.MARK, Thing.CONTACT)
 
 _SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
 

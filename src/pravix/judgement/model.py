@@ -37,14 +37,18 @@ _IN_DETERMINANT = {
     Thing.SERIAL: -3.0,
     Thing.CONTACT: -6.0,
     Thing.MOMENT: -4.0,
+    Thing.PERIOD: -4.0,
     Thing.NUMBER: -9.0,
     Thing.MARK: -9.0,
     Thing.MEASURE: -50.0,
     Thing.PROSE: -50.0,
 }
 _NOTHING_IDENTIFIES = -50.0
-_IDENTIFYING = frozenset(Thing) - {Thing.MOMENT, Thing.MEASURE, Thing.PROSE}
+_IDENTIFYING = frozenset(Thing) - {Thing.MOMENT, Thing.PERIOD, Thing.MEASURE, Thing.PROSE}
+_SELDOM = 2.0
+_OFTEN = 0.25
 _KNOWN_THING = 2.0
+_HALF_BACK = -12.0
 _UNTESTED = -50.0
 _BACK = -1.0
 _EACH_FURTHER_COLUMN = -4.0
@@ -90,23 +94,30 @@ def weigh(
     choice: float,
     names: float,
     place: float,
+    half_back: bool = False,
+    free: bool = False,
 ) -> Weighing:
     """Return the account of a rule, given the bits of its choice, its names and its place.
+
+    Where the dependent is known to determine a part of the determinant (``half_back``), the rest only tells
+    things of one name apart, by luck. A determinant that is ``free`` is what people call things: two of them
+    share a name by luck more often than a code that was given out.
 
     A determinant that is known to identify something has paid for its choice and its kind. To another the
     choice costs the more, the fewer of the observations repeat a value: what is nearly unique seems to
     determine everything.
     """
-    kind = determinant_bits([things[name] for name in rule.determinant])
+    kind = determinant_bits([things[name] for name in rule.determinant]) + (_HALF_BACK if half_back else 0.0)
     rows = min(evidence.bits, EVIDENCE_CAP)
     if role is Role.UNTESTED:
         return Weighing(role, rows, choice, _UNTESTED, names, place)
     if role is Role.BACK:
         return Weighing(role, rows, _BACK, kind, names, 0.0)
-    if role is Role.FURTHER:
-        return Weighing(role, rows, 0.0, _KNOWN_THING, names, place)
     share = evidence.tests / evidence.observations if evidence.observations else 1.0
-    return Weighing(role, rows, choice + log2(share), kind, names, place)
+    if role is Role.FURTHER:
+        seldom = _SELDOM * min(0.0, log2(share / _OFTEN)) if free and share else 0.0
+        return Weighing(role, rows, seldom, _KNOWN_THING, names, place)
+    return Weighing(role, rows, choice + (_SELDOM if free else 1.0) * log2(share), kind, names, place)
 
 
 def known_thing_bits(names: float, place: float) -> float:
@@ -147,6 +158,7 @@ _IN_ROW_KEY = {
     Thing.SERIAL: -4.5,
     Thing.CONTACT: -12.0,
     Thing.MOMENT: -5.0,
+    Thing.PERIOD: -4.0,
     Thing.NUMBER: -6.0,
     Thing.MARK: -12.0,
     Thing.MEASURE: -25.0,
@@ -155,6 +167,7 @@ _IN_ROW_KEY = {
 _DESCRIBED_ELSEWHERE = -6.0
 
 _EACH_WORD = 0.01
+_LIKE_A_CODE = -1.9
 
 GOOD_ROW_KEY = -15.0
 """Bits from which a key is good enough not to look for a larger one."""
@@ -171,6 +184,8 @@ def row_key_bits(key: Sequence[str], things: Mapping[str, Thing], described: fro
     )
 
 
-def reference_rank(name: str, thing: Thing) -> float:
+def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes first, then short names."""
-    return -_IN_ROW_KEY[thing] + _EACH_WORD * len(noun(name))
+    given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.DETAIL)
+    bits = max(_IN_ROW_KEY[thing], _LIKE_A_CODE) if given_out else _IN_ROW_KEY[thing]
+    return -bits + _EACH_WORD * len(noun(name))

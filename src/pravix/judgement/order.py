@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-from pravix.judgement.kinds import Thing
+from pravix.judgement.kinds import Thing, codelike
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun, share_noun
@@ -19,11 +19,20 @@ _ORDER_OF_KINDS = (
     Thing.CONTACT,
     Thing.NUMBER,
     Thing.MARK,
+    Thing.PERIOD,
     Thing.MOMENT,
     Thing.MEASURE,
     Thing.PROSE,
 )
-_FIT = _ORDER_OF_KINDS.index(Thing.SERIAL)
+_FIT = 2 * _ORDER_OF_KINDS.index(Thing.SERIAL)
+_NAMED = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
+
+
+def _unfitness(kind: Thing, codelike: bool) -> int:
+    """Return how unfit a column is to refer by; among words those that look like codes come first."""
+    if codelike and kind in _NAMED:
+        return 2 * _ORDER_OF_KINDS.index(Thing.LABEL) - 1
+    return 2 * _ORDER_OF_KINDS.index(kind)
 
 
 class FinestFirst:
@@ -37,9 +46,14 @@ class FinestFirst:
         self._thing_place = {
             name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
         }
-        self._unfitness = {name: _ORDER_OF_KINDS.index(kind) for name, kind in things.items()}
+        self._codes = {column.name for column in relation.columns if codelike(column) and not column.blanks}
+        self._unfitness = {name: _unfitness(kind, name in self._codes) for name, kind in things.items()}
         self._named_things = frozenset(filter(self._names_a_thing, relation.names))
         self._unfitness |= dict.fromkeys(self._named_things, 0)
+
+    def is_code(self, name: str) -> bool:
+        """Return whether a column looks like a code that was given out, in every row."""
+        return name in self._codes and self.things[name] is Thing.IDENTIFIER
 
     def size(self, columns: Collection[str]) -> int:
         """Return how many different values a set of columns has."""

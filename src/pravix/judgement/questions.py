@@ -13,6 +13,7 @@ from math import log2
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.examples import Example, breaking_rows
 from pravix.judgement.judge import Judgement, without
+from pravix.judgement.kinds import Thing
 from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule, Standing
@@ -29,6 +30,10 @@ _LOOKED_AT = 2 * MOST_QUESTIONS
 _UNLIKELY_DOWN_TO = -5.0
 _BELIEVED_UP_TO = 8.0
 _UNCERTAIN = 4.0
+_MOST_DOUBT = 6.0
+_NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
+"""Names of places, persons and the like: what they decide in all rows is often no rule of the world."""
+
 
 Homes = Mapping[str, frozenset[frozenset[str]]]
 """For each column, the keys of the tables that it is described in."""
@@ -90,21 +95,57 @@ def _uncertain(judgement: Judgement) -> list[list[JudgedRule]]:
     about one determinant.
     """
     trusted = frozenset(judgement.trusted)
+    law = _laws_of_names(judgement)
     groups: dict[frozenset[str], list[JudgedRule]] = {}
     for judged in judgement.rules.of(Standing.BELIEVED, Standing.DOUBTFUL):
         weighing = judged.weighing
         if weighing is None or judged.rule.determinant == judgement.row_key:
             continue
         implied = judged.standing is Standing.BELIEVED and judged.rule not in trusted
-        if _UNLIKELY_DOWN_TO < weighing.total < _BELIEVED_UP_TO and not implied:
+        near_the_line = _UNLIKELY_DOWN_TO < weighing.total < _BELIEVED_UP_TO
+        if (near_the_line or judged.rule in law) and not implied:
             groups.setdefault(judged.rule.determinant, []).append(judged)
-    uncertain = [group for group in groups.values() if min(map(_doubt, group)) <= _UNCERTAIN]
+    uncertain = [
+        group
+        for group in groups.values()
+        if min(map(_doubt, group)) <= _UNCERTAIN or any(judged.rule in law for judged in group)
+    ]
     return sorted(uncertain, key=lambda group: min(map(_doubt, group)))
 
 
+def _laws_of_names(judgement: Judgement) -> frozenset[Dependency]:
+    """Return the believed rules by which a name decides one other name and nothing else.
+
+    That each place lies in one region holds for hundreds of rows and may be no rule of the world; a thing of
+    which more is told is a thing.
+    """
+    told: dict[frozenset[str], list[Dependency]] = {}
+    for rule in judgement.trusted:
+        told.setdefault(rule.determinant, []).append(rule)
+    leads = {(*rule.determinant, rule.dependent) for rule in judgement.trusted if len(rule.determinant) == 1}
+    found = []
+    for determinant, rules in told.items():
+        (name, *more) = determinant
+        if more or judgement.things.get(name) not in _NAMES or name in judgement.codelike:
+            continue
+        others = [rule for rule in rules if (rule.dependent, name) not in leads]
+        dependents = {rule.dependent for rule in others}
+        first = [one for one in sorted(dependents) if not any((d, one) in leads for d in dependents - {one})]
+        twins = [one for one in dependents if all((one, d) in leads for d in dependents - {one})]
+        things = {judgement.things.get(one) for one in dependents}
+        if (len(first) == 1 or twins) and dependents and things <= {*_NAMES, Thing.IDENTIFIER}:
+            found += others
+    return frozenset(found)
+
+
 def _doubt(judged: JudgedRule) -> float:
-    """Return how far a rule is from the line between believed and doubtful, in bits."""
-    return abs(judged.weighing.total - BELIEVED_FROM) if judged.weighing else 0.0
+    """Return how far a rule is from the line between believed and doubtful, in bits.
+
+    It is never far: repetition alone makes no law.
+    """
+    if judged.weighing is None:
+        return 0.0
+    return min(abs(judged.weighing.total - BELIEVED_FROM), _MOST_DOUBT)
 
 
 class _Asking:

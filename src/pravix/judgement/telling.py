@@ -12,7 +12,7 @@ from pravix.judgement.standing import JudgedRule, Standing
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
 
-_DOUBTED = (Thing.MEASURE, Thing.PROSE, Thing.MOMENT, Thing.NUMBER, Thing.MARK)
+_DOUBTED = (Thing.MEASURE, Thing.PROSE, Thing.MOMENT, Thing.PERIOD, Thing.NUMBER, Thing.MARK)
 
 
 def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> str:
@@ -68,7 +68,7 @@ def _unweighed(determinant: Sequence[str], dependent: str, judgement: Judgement)
     if measures:
         told = joined([f"{name} is a {things[name].value}" for name in measures])
         return f"{told}, and that hardly ever determines anything"
-    if all(things[name] is Thing.MOMENT for name in determinant):
+    if all(things[name] in (Thing.MOMENT, Thing.PERIOD) for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
     if not judgement.blank & set(determinant):
         kinds = joined([f"{name} is a {things[name].value}" for name in determinant])

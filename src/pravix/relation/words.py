@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 
-IDENTIFIER_WORDS = frozenset(
-    "id no nr num number code cd key ref serial plate abbr symbol tag ident identifier".split()
-)
-LABEL_WORDS = frozenset("name nm title label description descr desc".split())
-MEASURE_WORDS = frozenset(
-    "kg g t mg l ml cl m cm mm km ha pct percent eur usd gbp chf qty quantity amount weight price cost "
-    "total sum count hours hrs minutes age length height width depth size area volume score rate value "
-    "year temp temperature".split()
-)
-MOMENT_WORDS = frozenset("on at date day time when".split())
+from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS, MOMENT_WORDS
 
+_UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss"})
 _WORD = re.compile(r"[^\W\d_]?[^\W\d_A-Z]+|[A-Z]+(?![a-z])|[A-Z][a-z]*|\d+")
 
 
 def words(name: str) -> list[str]:
-    """Return the words of a name in small letters: ``FromDepotName`` gives from, depot, name."""
-    return [word.lower() for word in _WORD.findall(name)]
+    """Return the words of a name in small letters: ``FromDepotName`` gives from, depot, name.
+
+    Accents are left out, and German umlauts written in two letters.
+    """
+    return [_plain(word.lower()) for word in _WORD.findall(name)]
+
+
+def _plain(word: str) -> str:
+    if word.isascii():
+        return word
+    spelled = unicodedata.normalize("NFKD", word.translate(_UMLAUTS))
+    return "".join(mark for mark in spelled if not unicodedata.combining(mark))
 
 
 def cut_words(name: str, start: int, count: int) -> str:
@@ -43,6 +46,9 @@ def noun(name: str) -> list[str]:
 
 
 def share_noun(one: str, other: str) -> bool:
-    """Return whether all words of the noun of ``one`` stand in ``other``: drum_no and drum_kind."""
-    wanted = noun(one)
-    return bool(wanted) and set(wanted) <= set(words(other))
+    """Return whether all words of the noun of ``one`` stand in ``other``: drum_no and drum_kind.
+
+    A column that is called a name or a code, and of nothing, has no noun.
+    """
+    wanted = set(noun(one))
+    return bool(wanted - IDENTIFIER_WORDS - LABEL_WORDS) and wanted <= set(words(other))

@@ -1,0 +1,48 @@
+"""Words of column names by what they say of a column, in seven languages, small letters without accents.
+
+English, German, French, Spanish, Italian, Portuguese and Dutch, with the usual abbreviations.
+"""
+
+from __future__ import annotations
+
+
+def _words(*lines: str) -> frozenset[str]:
+    return frozenset(word for line in lines for word in line.split())
+
+
+IDENTIFIER_WORDS = _words(
+    "id no nr num number code cd key ref serial plate abbr symbol tag ident identifier nummer kennung",
+    "kennzeichen schluessel kuerzel kz numero cle matricule sigle codigo clave matricula sigla codice",
+    "chiave chave sleutel kenteken volgnummer",
+)
+LABEL_WORDS = _words(
+    "name nm title label description descr desc bezeichnung titel beschreibung nom libelle titre nombre",
+    "titulo descripcion nome titolo descrizione denominazione designacao descricao naam omschrijving",
+    "benaming",
+)
+MEASURE_WORDS = _words(
+    "kg g t mg l ml cl m cm mm km ha pct percent eur usd gbp chf qty quantity amount weight price cost",
+    "total sum count hours hrs minutes age length height width depth size area volume score rate value",
+    "temp temperature population attendance distance viewers capacity speed duration delay altitude",
+    "elevation salary wage income revenue sales budget share ratio points balance fee tax discount menge",
+    "betrag gewicht preis kosten anzahl summe stunden minuten alter laenge hoehe breite tiefe flaeche",
+    "wert einwohner zuschauer entfernung dauer gehalt umsatz anteil punkte temperatur geschwindigkeit",
+    "quantite montant poids prix cout nombre somme heures longueur hauteur largeur surface valeur duree",
+    "salaire taux cantidad importe peso precio coste suma horas longitud altura anchura superficie valor",
+    "poblacion distancia duracion salario edad tasa quantita importo prezzo costo somma ore lunghezza",
+    "altezza larghezza valore popolazione distanza durata stipendio quantidade montante preco custo",
+    "comprimento largura populacao duracao idade hoeveelheid bedrag prijs aantal som uren lengte hoogte",
+    "breedte diepte oppervlakte waarde bevolking afstand duur leeftijd snelheid",
+)
+PERIOD_WORDS = _words(
+    "year month season quarter week term semester decade century jahr monat saison quartal woche jahrgang",
+    "annee mois trimestre semaine ano anio mes temporada semana anno mese stagione settimana jaar maand",
+    "seizoen kwartaal",
+)
+DAY_WORDS = _words("day tag jour dia giorno dag")
+MOMENT_WORDS = _words(
+    "on at date day time when timestamp datum tag zeit uhrzeit jour heure fecha dia hora data giorno ora",
+    "dag tijd",
+)
+GLUED = ("number", "nummer", "numero", "code", "num", "key", "no", "nr", "id", "cd")
+"""Endings that identify even where they are glued to the word before them: tailnum, custid."""
