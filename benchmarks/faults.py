@@ -3,7 +3,7 @@
 After each, under the name of the result stands the whole result, the old one, or nothing; a run that could
 clean up left nothing hidden; and the next run goes through.
 
-    python benchmarks/faults.py [--moments 50] [--rows 60000]
+    python benchmarks/faults.py [--moments 50] [--rows 60000] [--only prove]
 
 with PRAVIX_TEST_POSTGRES and PRAVIX_TEST_MARIADB set to the URLs of servers; SQLite and files are always
 tried.
@@ -226,12 +226,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     parser.add_argument("--moments", type=int, default=50)
     parser.add_argument("--rows", type=int, default=60_000)
+    parser.add_argument("--only", default="", help="only the cases whose names hold this")
     wishes = parser.parse_args()
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         prepared(folder, wishes.rows)
         urls = server_databases()
-        for case in [*file_cases(folder), *(server_case(folder, url) for url in urls)]:
+        cases = [*file_cases(folder), *(server_case(folder, url) for url in urls)]
+        for case in [one for one in cases if wishes.only in one.name]:
             result = stopped(case, folder, list(SIGNALS), wishes.moments)
             told = ", ".join(f"{state} {count}" for state, count in sorted(result.found.items()))
             wrong = f"{len(result.wrong)} wrong"

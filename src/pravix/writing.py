@@ -7,7 +7,7 @@ import os
 import stat
 import sys
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager, nullcontext, suppress
 from pathlib import Path
 
 from pravix.errors import InputError
@@ -45,8 +45,8 @@ def new_file(path: Path, fresh: bool = False) -> Iterator[Path]:
             raise InputError(f"{path} is no file", "Choose another place.")
         with unfinished(path) as made:
             yield made
-            made.chmod(stat.S_IMODE(path.stat().st_mode) if path.exists() else 0o666 & ~umask())
             synced(made)
+            made.chmod(stat.S_IMODE(path.stat().st_mode) if path.exists() else 0o666 & ~umask())
             if fresh:
                 _named(made, path)
             else:
@@ -82,13 +82,16 @@ def _named(made: Path, path: Path) -> None:
 
 
 def synced(path: Path) -> None:
-    """Have a file, or the names in a folder, on the disk before going on."""
-    handle = os.open(path, os.O_RDONLY)
-    try:
-        with suppress(OSError):  # Some file systems do not sync folders.
+    """Have a file, or the names in a folder, on the disk before going on.
+
+    Raises OSError where a file cannot be; some systems do not sync folders, which is let pass.
+    """
+    with suppress(OSError) if path.is_dir() else nullcontext():
+        handle = os.open(path, os.O_RDWR if path.is_file() else os.O_RDONLY)
+        try:
             os.fsync(handle)
-    finally:
-        os.close(handle)
+        finally:
+            os.close(handle)
 
 
 def replace_folder(path: Path, fill: Callable[[Path], None], known: Callable[[Path], set[str]]) -> None:
