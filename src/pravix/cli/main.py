@@ -120,6 +120,7 @@ def _prepared() -> None:
             stream.reconfigure(errors="backslashreplace")
     signal.signal(signal.SIGTERM, _terminate)
     sys.unraisablehook = _heard_again
+    logging.getLogger("sqlalchemy").addHandler(logging.NullHandler())  # What is wrong is told by ourselves.
     handler = logging.StreamHandler()
     handler.setFormatter(logging.Formatter("pravix: note: %(message)s"))
     logging.getLogger("pravix").addHandler(handler)

@@ -92,7 +92,14 @@ def server_session(target: Connected, kind: Database) -> Iterator[Session]:
 
     try:
         with target.engine.begin() as connection:
-            yield ServerSession(connection, kind)
+            try:
+                yield ServerSession(connection, kind)
+            except BaseException as error:
+                if not isinstance(
+                    error, Exception
+                ):  # In the midst of a statement nothing can be rolled back:
+                    connection.invalidate()  # the server does it when the connection is gone.
+                raise
     except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
         raise_stop(error)
         raise RefusedError(target.reason(error)) from None
