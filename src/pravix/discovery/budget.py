@@ -51,11 +51,6 @@ class Allowance:
         """Return how many column sets of so many words may be kept."""
         return max(self.bytes // (_BYTES_A_SET * words), 1)
 
-    @property
-    def over(self) -> bool:
-        """Whether the time is over."""
-        return time.monotonic() > self.end
-
     def watching(self, progress: Progress, share: float = _FOR_PLAN) -> Progress:
         """Return a progress callback that raises OverBudgetError when a share of the time is over."""
         end = self.end - (1 - share) * self.seconds
