@@ -25,9 +25,9 @@ from pravix.design.build import designed
 from pravix.design.model import Table
 from pravix.discovery.search import discover
 from pravix.judgement.judge import Judgement, judge
-from pravix.judgement.model import WEIGHED_TO
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.questions import open_questions
+from pravix.judgement.weights import WEIGHED_TO
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency

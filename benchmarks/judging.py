@@ -13,9 +13,9 @@ import tables
 
 from pravix.discovery.search import discover
 from pravix.judgement.judge import judge
-from pravix.judgement.model import WEIGHED_TO
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.questions import open_questions
+from pravix.judgement.weights import WEIGHED_TO
 
 
 @click.command(help=__doc__.split("\n")[0])

@@ -12,7 +12,7 @@ from pravix.atomic.answer import Answer
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
-from pravix.judgement.model import WEIGHED_TO
+from pravix.judgement.weights import WEIGHED_TO
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source

@@ -10,8 +10,8 @@ from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.errors import InputError
 from pravix.handover.rules import near_document, rule_document
 from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
-from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.telling import reason
+from pravix.judgement.weights import BELIEVED_FROM
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
 from pravix.theory.inference import inference_steps

@@ -23,7 +23,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
 from pravix.handover.source import source_document
 from pravix.judgement.kinds import Thing, thing
-from pravix.judgement.model import row_key_bits
+from pravix.judgement.row_key import kinds_bits
 from pravix.relation.grouping import groups_by
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
@@ -84,7 +84,7 @@ def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: 
     screen = Screen()
     relation, found = analysis.relation, analysis.keys
     things = {column.name: thing(column) for column in relation.columns}
-    ranked = sorted(keys, key=lambda key: (key[1], -row_key_bits(key[0], things, frozenset())))
+    ranked = sorted(keys, key=lambda key: (key[1], -kinds_bits(key[0], things)))
     shown = ranked if show_all else ranked[:_SHOWN]
     screen.line(str(analysis.source.account))
     if not keys:

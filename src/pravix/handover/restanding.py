@@ -8,7 +8,7 @@ from typing import Any
 from pravix.discovery.search import discover
 from pravix.handover.arrived_rows import ArrivedRow
 from pravix.judgement.judge import judge
-from pravix.judgement.model import WEIGHED_TO
+from pravix.judgement.weights import WEIGHED_TO
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency, written_in_order

@@ -35,7 +35,6 @@ def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str
                 "choice": round(judged.weighing.choice, 2),
                 "determinant": round(judged.weighing.determinant, 2),
                 "names": round(judged.weighing.names, 2),
-                "place": round(judged.weighing.place, 2),
                 "total": round(judged.weighing.total, 2),
             },
         }

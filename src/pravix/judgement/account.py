@@ -90,7 +90,6 @@ def weighing_lines(judged: JudgedRule, header: Sequence[str]) -> list[tuple[str,
         ("choice", weighing.choice, "the price of picking this determinant among all of its size"),
         ("determinant", weighing.determinant, weighing.role.value),
         ("names", weighing.names, "whether the names share a noun"),
-        ("place", weighing.place, "whether they stand together in the header, as others in this file do"),
     ]
 
 

@@ -8,19 +8,14 @@ so the blocks are the observations, not the many rows of each block.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 
-from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
-from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
 from pravix.judgement.kinds import Thing, codelike, free_name, things
 from pravix.judgement.model import (
-    BELIEVED_FROM,
-    GOOD_ROW_KEY,
-    WEIGHED_TO,
     Role,
     Weighing,
     choice_bits,
@@ -28,19 +23,21 @@ from pravix.judgement.model import (
     known_thing_bits,
     prior_bits,
     reference_rank,
-    row_key_bits,
     weigh,
 )
 from pravix.judgement.order import FinestFirst
+from pravix.judgement.row_key import RankedKey, ranked_keys
+from pravix.judgement.said import Said
 from pravix.judgement.standing import JudgedRules, bits_of
+from pravix.judgement.weights import BELIEVED_FROM, WEIGHED_TO
 from pravix.relation.relation import Relation
 from pravix.relation.words import share_noun
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency, in_order
 
 _MANY_VALUES = 15
-_FOR_LARGER_KEYS = Budget(seconds=15)
-_KEYS_COMPARED = 20_000
+_NOTHING_SAID = Said()
+_EACH_PLACE = 1e-6
 _NEARLY_UNIQUE = 0.99
 """From this share of different values on, a combination determines everything and means nothing."""
 
@@ -49,17 +46,18 @@ _NEARLY_UNIQUE = 0.99
 class Judgement:
     """All minimal rules with their standings, and what the design rests on.
 
-    ``trusted`` are the rules that were believed or accepted one by one, ``row_key`` the candidate key
-    that identifies a row of the file, or None where no unique combination without blanks is there.
+    ``trusted`` are the rules that were believed or accepted one by one, ``row_keys`` the combinations that
+    may identify a row of the file, best first, none where no unique combination without blanks is there.
     ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
     that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
     ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank,
-    ``codelike`` those whose values look like codes.
+    ``codelike`` those whose values look like codes. ``said`` is what the analyst says of keys, ``place`` an
+    order of the columns that follows from their values, for what is equal otherwise.
     """
 
     rules: JudgedRules
     trusted: tuple[Dependency, ...]
-    row_key: frozenset[str] | None
+    row_keys: tuple[RankedKey, ...]
     things: Mapping[str, Thing]
     searched_to: int | None
     accepted: tuple[Dependency, ...] = ()
@@ -67,6 +65,13 @@ class Judgement:
     opaque: frozenset[str] = frozenset()
     blank: frozenset[str] = frozenset()
     codelike: frozenset[str] = frozenset()
+    said: Said = _NOTHING_SAID
+    place: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def row_key(self) -> frozenset[str] | None:
+        """The combination that identifies a row; None where there is none."""
+        return self.row_keys[0].columns if self.row_keys else None
 
     @property
     def foundation(self) -> tuple[Dependency, ...]:
@@ -74,8 +79,15 @@ class Judgement:
         return (*self.trusted, *by_key(self.row_key, tuple(self.things)))
 
     def rank(self, name: str) -> float:
-        """Return how late a column is chosen to refer to something by; an added one comes first."""
-        return reference_rank(name, self.things[name], name in self.codelike) if name in self.things else 0.0
+        """Return how late a column is chosen to refer to something by; an added one comes first.
+
+        No two columns of the file are alike.
+        """
+        if name not in self.things:
+            return 0.0
+        wished = any(name in columns for columns in self.said.refer_by)
+        rank = 0.0 if wished else reference_rank(name, self.things[name], name in self.codelike)
+        return rank + _EACH_PLACE * self.place.get(name, 0)
 
 
 def by_key(row_key: frozenset[str] | None, names: Sequence[str]) -> tuple[Dependency, ...]:
@@ -89,12 +101,13 @@ def judge(
     accepted: Collection[Dependency] = (),
     rejected: Collection[Dependency] = (),
     opaque: Collection[str] = (),
+    said: Said = _NOTHING_SAID,
 ) -> Judgement:
     """Return the standing of every discovered rule.
 
-    ``accepted`` and ``rejected`` are the analyst's decisions; what they imply follows them. Columns that
-    are ``opaque`` hold several values in a cell; they determine nothing and identify nothing. Cost: one
-    grouping of the rows for each rule of up to ``WEIGHED_TO`` columns.
+    ``accepted``, ``rejected`` and what is ``said`` of keys are the analyst's decisions; what they imply
+    follows them. Columns that are ``opaque`` hold several values in a cell; they determine nothing and
+    identify nothing. Cost: one grouping of the rows for each rule of up to ``WEIGHED_TO`` columns.
     """
     kinds = things(relation.columns)
     order, header = FinestFirst(relation, kinds), Header(relation.names, kinds)
@@ -104,13 +117,14 @@ def judge(
     believed += _codes_of_the_same(discovery, believed, order, rejected)
     trusted = [*accepted, *(rule for rule in believed if rule not in accepted)]
     trusted = _without_rejected(trusted, partial(bits_of, weighed), accepted, rejected)
-    row_key = _row_key(relation, discovery, trusted, kinds, rejected, opaque)
-    foundation = (*trusted, *by_key(row_key, relation.names))
+    trusted = _without_keys(trusted, partial(bits_of, weighed), accepted, said, relation.names)
+    keys = ranked_keys(relation, discovery, trusted, kinds, rejected, opaque, said, order.place)
+    foundation = (*trusted, *by_key(keys[0].columns if keys else None, relation.names))
     rules = JudgedRules(relation.names, discovery.dependencies, accepted, rejected, foundation, weighed)
     return Judgement(
         rules=rules,
         trusted=tuple(trusted),
-        row_key=row_key,
+        row_keys=keys,
         things=kinds,
         searched_to=discovery.searched_to,
         accepted=tuple(accepted),
@@ -118,6 +132,8 @@ def judge(
         opaque=frozenset(opaque),
         blank=frozenset(column.name for column in relation.columns if column.blanks),
         codelike=frozenset(column.name for column in relation.columns if codelike(column)),
+        said=said,
+        place=order.place,
     )
 
 
@@ -178,7 +194,6 @@ def _weighed(
                 order.things,
                 choice=choice_bits(len(rule.determinant), columns),
                 names=header.names_bits(rule),
-                place=header.place_bits(rule),
                 role=_role(rule, evidence, known, order),
                 half_back=_leads_half_back(rule, known),
                 free=rule.determinant <= free,
@@ -186,7 +201,6 @@ def _weighed(
             result[rule] = evidence, weighing
             if weighing.total >= BELIEVED_FROM:
                 known[rule] = None
-        header.learn(known)
     return result
 
 
@@ -251,11 +265,11 @@ def _constants_by_header(
     header: Header,
     order: FinestFirst,
 ) -> list[Dependency]:
-    """Return, for each constant column, the rule that its name and its place suggest.
+    """Return, for each constant column, the rule that its name suggests.
 
     The rows say nothing about a column that is the same in all of them. Where its name holds the noun of
     an identifier, or of a column that is believed to identify something (``drum_no`` and ``drum_kind``),
-    or where it stands among what describes that, it is taken to describe it too.
+    it is taken to describe it too.
     """
     identifying = {rule.determinant for rule in believed if len(rule.determinant) == 1}
     identifying |= {one for name in relation.names if order.named_thing(one := frozenset({name}))}
@@ -264,11 +278,7 @@ def _constants_by_header(
         rules = [
             Dependency(one, constant) for one in sorted(identifying, key=order.of) if constant not in one
         ]
-        told = {
-            rule: known_thing_bits(header.names_bits(rule), header.place_bits(rule, both_sides=True))
-            for rule in rules
-            if fits_a_key(relation, rule)
-        }
+        told = {rule: known_thing_bits(header.names_bits(rule)) for rule in rules if fits_a_key(relation, rule)}
         best = max(told, key=lambda rule: told[rule], default=None)
         found += [best] if best is not None and told[best] >= BELIEVED_FROM else []
     return found
@@ -283,8 +293,9 @@ def _codes_of_the_same(
     """Return the rules that lead back from a code to what it was given to, one to one.
 
     A code that is believed to follow from a column, and differs wherever that does, in many values or under
-    the same noun, is another name of the same thing.
+    the same noun, is another name of the same thing; so is what is believed to decide more.
     """
+    deciding = {rule.determinant for rule in believed}
     held = {rule for rule in discovery.dependencies.up_to(1) if rule.determinant}
     found = []
     for rule in believed:
@@ -294,7 +305,8 @@ def _codes_of_the_same(
         code = rule.dependent
         back = Dependency(frozenset({code}), name)
         same = order.size({name}) >= _MANY_VALUES or share_noun(name, code)
-        if back in held and back not in believed and back not in rejected and same and order.is_code(code):
+        another = (same and order.is_code(code)) or back.determinant in deciding
+        if another and back in held and back not in believed and back not in rejected:
             found.append(back)
     return found
 
@@ -323,46 +335,18 @@ def _without_rejected(
     return kept
 
 
-def _row_key(
-    relation: Relation,
-    discovery: Discovery,
+def _without_keys(
     trusted: Sequence[Dependency],
-    things: Mapping[str, Thing],
-    rejected: Collection[Dependency],
-    opaque: Collection[str],
-) -> frozenset[str] | None:
-    """Return the unique combination that best identifies a row, or None where there is none.
-
-    A column with a blank is not part of it, and no rejected rule may follow from it. A single row is
-    identified by any of its columns. Where the search for keys was limited and found no good one,
-    larger keys are sought, for some seconds, among the columns that no trusted rule describes.
-    """
-    described = frozenset(rule.dependent for rule in trusted)
-    proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
-    kinds = {
-        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in proven else kind
-        for name, kind in things.items()
-    }
-    place = {name: number for number, name in enumerate(relation.names)}
-
-    unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
-
-    def usable(key: frozenset[str]) -> bool:
-        return not key & unusable and not any(key <= rule.determinant for rule in rejected)
-
-    def best_first(key: frozenset[str]) -> tuple[float, int, list[int]]:
-        bits = row_key_bits(sorted(key), kinds, described)
-        return -bits, len(key), sorted(place[name] for name in key)
-
-    keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
-    best = min(filter(usable, keys), key=best_first, default=None)
-    if discovery.complete or (best is not None and -best_first(best)[0] >= GOOD_ROW_KEY):
-        return best
-    rest = [name for name in relation.names if name not in described and name not in opaque]
-    for most in (_KEYS_COMPARED, MOST):
-        found = discover_keys(relation.project(rest), most=most, budget=_FOR_LARGER_KEYS)
-        larger = filter(usable, found.keys)
-        best = min([*larger, *([best] if best is not None else [])], key=best_first, default=None)
-        if best is not None:
-            break
-    return best
+    bits: Callable[[Dependency], float],
+    accepted: Collection[Dependency],
+    said: Said,
+    names: Sequence[str],
+) -> list[Dependency]:
+    """Return trusted rules, less the weakest ones by which what is no key would identify a row."""
+    kept = list(trusted)
+    for denied in said.not_keys:
+        while set(names) <= closure(denied, kept):
+            chains = [derivation(Dependency(denied, name), kept) or () for name in names if name not in denied]
+            used = {rule for chain in chains for rule in chain}
+            kept.remove(min(used - set(accepted) or used, key=lambda rule: (bits(rule), str(rule))))
+    return kept

@@ -15,7 +15,7 @@ from weakref import WeakKeyDictionary
 from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
 from pravix.discovery.search import discover_keys
 from pravix.judgement.kinds import Thing, things
-from pravix.judgement.model import row_key_bits
+from pravix.judgement.row_key import kinds_bits
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
@@ -116,7 +116,7 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tupl
     place = {name: number for number, name in enumerate(relation.names)}
 
     def best_first(key: frozenset[str]) -> tuple[float, list[int]]:
-        return -row_key_bits(sorted(key), kinds, frozenset()), sorted(place[name] for name in key)
+        return -kinds_bits(key, kinds), sorted(place[name] for name in key)
 
     fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in NEVER_A_KEY]
     composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:_COMPOSITES]

@@ -15,43 +15,28 @@ from enum import Enum
 from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.header import BEST_NAMES, BEST_PLACE
 from pravix.judgement.kinds import Thing
+from pravix.judgement.weights import (
+    BACK,
+    BELIEVED_FROM,
+    EACH_FURTHER_COLUMN,
+    EACH_WORD,
+    EVIDENCE_CAP,
+    HALF_BACK,
+    IN_DETERMINANT,
+    IN_ROW_KEY,
+    KNOWN_THING,
+    LIKE_A_CODE,
+    NOTHING_IDENTIFIES,
+    OFTEN,
+    SELDOM,
+    SHARED_NOUN,
+    UNTESTED,
+)
 from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
 
-BELIEVED_FROM = 3.0
-"""Bits from which a rule is believed."""
-
-WEIGHED_TO = 4
-"""Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
-
-EVIDENCE_CAP = 40.0
-"""The most that the rows can say for one rule, in bits."""
-
-_IN_DETERMINANT = {
-    Thing.IDENTIFIER: 1.0,
-    Thing.LABEL: 0.0,
-    Thing.TITLE: -1.0,
-    Thing.DETAIL: -3.0,
-    Thing.SERIAL: -3.0,
-    Thing.CONTACT: -6.0,
-    Thing.MOMENT: -4.0,
-    Thing.PERIOD: -4.0,
-    Thing.NUMBER: -9.0,
-    Thing.MARK: -9.0,
-    Thing.MEASURE: -50.0,
-    Thing.PROSE: -50.0,
-}
-_NOTHING_IDENTIFIES = -50.0
 _IDENTIFYING = frozenset(Thing) - {Thing.MOMENT, Thing.PERIOD, Thing.MEASURE, Thing.PROSE}
-_SELDOM = 2.0
-_OFTEN = 0.25
-_KNOWN_THING = 2.0
-_HALF_BACK = -12.0
-_UNTESTED = -50.0
-_BACK = -1.0
-_EACH_FURTHER_COLUMN = -4.0
 
 
 class Role(Enum):
@@ -69,8 +54,7 @@ class Weighing:
 
     ``role`` says what the rule would do beside those that are known.
     ``rows`` is the evidence, ``choice`` the price of picking this determinant among all that could have
-    been picked, ``determinant`` what its kind says, ``names`` what the names say, ``place`` what the place
-    of the dependent in the header says.
+    been picked, ``determinant`` what its kind says, ``names`` what the names say.
     """
 
     role: Role
@@ -78,12 +62,11 @@ class Weighing:
     choice: float
     determinant: float
     names: float
-    place: float
 
     @property
     def total(self) -> float:
         """The sum of all bits."""
-        return self.rows + self.choice + self.determinant + self.names + self.place
+        return self.rows + self.choice + self.determinant + self.names
 
 
 def weigh(
@@ -93,11 +76,10 @@ def weigh(
     role: Role,
     choice: float,
     names: float,
-    place: float,
     half_back: bool = False,
     free: bool = False,
 ) -> Weighing:
-    """Return the account of a rule, given the bits of its choice, its names and its place.
+    """Return the account of a rule, given the bits of its choice and its names.
 
     Where the dependent is known to determine a part of the determinant (``half_back``), the rest only tells
     things of one name apart, by luck. A determinant that is ``free`` is what people call things: two of them
@@ -107,27 +89,27 @@ def weigh(
     choice costs the more, the fewer of the observations repeat a value: what is nearly unique seems to
     determine everything.
     """
-    kind = determinant_bits([things[name] for name in rule.determinant]) + (_HALF_BACK if half_back else 0.0)
+    kind = determinant_bits([things[name] for name in rule.determinant]) + (HALF_BACK if half_back else 0.0)
     rows = min(evidence.bits, EVIDENCE_CAP)
     if role is Role.UNTESTED:
-        return Weighing(role, rows, choice, _UNTESTED, names, place)
+        return Weighing(role, rows, choice, UNTESTED, names)
     if role is Role.BACK:
-        return Weighing(role, rows, _BACK, kind, names, 0.0)
+        return Weighing(role, rows, BACK, kind, names)
     share = evidence.tests / evidence.observations if evidence.observations else 1.0
     if role is Role.FURTHER:
-        seldom = _SELDOM * min(0.0, log2(share / _OFTEN)) if free and share else 0.0
-        return Weighing(role, rows, seldom, _KNOWN_THING, names, place)
-    return Weighing(role, rows, choice + (_SELDOM if free else 1.0) * log2(share), kind, names, place)
+        seldom = SELDOM * min(0.0, log2(share / OFTEN)) if free and share else 0.0
+        return Weighing(role, rows, seldom, KNOWN_THING, names)
+    return Weighing(role, rows, choice + (SELDOM if free else 1.0) * log2(share), kind, names)
 
 
-def known_thing_bits(names: float, place: float) -> float:
+def known_thing_bits(names: float) -> float:
     """Return what speaks for a constant column describing a known thing: the rows say nothing."""
-    return _KNOWN_THING + names + place
+    return KNOWN_THING + names
 
 
 def choice_bits(size: int, columns: int) -> float:
     """Return the price of picking a determinant of ``size`` columns from ``columns``."""
-    return -log2(max(1, comb(columns - 1, size))) + _EACH_FURTHER_COLUMN * (size - 1)
+    return -log2(max(1, comb(columns - 1, size))) + EACH_FURTHER_COLUMN * (size - 1)
 
 
 def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
@@ -139,53 +121,19 @@ def prior_bits(rule: Dependency, things: Mapping[str, Thing]) -> float:
     """Return the most that can speak for a rule before the rows are asked, in bits."""
     kind = determinant_bits([things[name] for name in rule.determinant])
     size = len(rule.determinant)
-    return kind + choice_bits(size, size + 1) + BEST_NAMES + BEST_PLACE
+    return kind + choice_bits(size, size + 1) + SHARED_NOUN
 
 
 def determinant_bits(things: Sequence[Thing]) -> float:
     """Return how likely columns of these kinds are to identify something together, in bits."""
-    total = sum(_IN_DETERMINANT[thing] for thing in things)
+    total = sum(IN_DETERMINANT[thing] for thing in things)
     if not any(thing in _IDENTIFYING for thing in things):
-        total += _NOTHING_IDENTIFIES
+        total += NOTHING_IDENTIFIES
     return total
-
-
-_IN_ROW_KEY = {
-    Thing.IDENTIFIER: -2.0,
-    Thing.LABEL: -5.0,
-    Thing.TITLE: -6.0,
-    Thing.DETAIL: -8.0,
-    Thing.SERIAL: -4.5,
-    Thing.CONTACT: -12.0,
-    Thing.MOMENT: -5.0,
-    Thing.PERIOD: -4.0,
-    Thing.NUMBER: -6.0,
-    Thing.MARK: -12.0,
-    Thing.MEASURE: -25.0,
-    Thing.PROSE: -25.0,
-}
-_DESCRIBED_ELSEWHERE = -6.0
-
-_EACH_WORD = 0.01
-_LIKE_A_CODE = -1.9
-
-GOOD_ROW_KEY = -15.0
-"""Bits from which a key is good enough not to look for a larger one."""
-
-
-def row_key_bits(key: Sequence[str], things: Mapping[str, Thing], described: frozenset[str]) -> float:
-    """Return how well a unique combination of columns serves to identify a row, in bits.
-
-    Short keys of identifiers lead. A column that a believed rule describes (a depot's town) is worse
-    than the one that it depends on (the depot).
-    """
-    return sum(
-        _IN_ROW_KEY[things[name]] + (_DESCRIBED_ELSEWHERE if name in described else 0.0) for name in key
-    )
 
 
 def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes first, then short names."""
     given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.DETAIL)
-    bits = max(_IN_ROW_KEY[thing], _LIKE_A_CODE) if given_out else _IN_ROW_KEY[thing]
-    return -bits + _EACH_WORD * len(noun(name))
+    bits = max(IN_ROW_KEY[thing], LIKE_A_CODE) if given_out else IN_ROW_KEY[thing]
+    return -bits + EACH_WORD * len(noun(name))

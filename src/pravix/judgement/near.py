@@ -18,7 +18,8 @@ from pravix.atomic.spellings import misspelling
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.judge import Judgement
 from pravix.judgement.kinds import Thing
-from pravix.judgement.model import BELIEVED_FROM, EVIDENCE_CAP, choice_bits, determinant_bits
+from pravix.judgement.model import choice_bits, determinant_bits
+from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.closure import closure

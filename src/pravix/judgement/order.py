@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 from pravix.judgement.kinds import Thing, codelike
 from pravix.relation.grouping import groupings_of
-from pravix.relation.relation import Relation
+from pravix.relation.relation import Column, Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
 
@@ -35,17 +35,35 @@ def _unfitness(kind: Thing, codelike: bool) -> int:
     return 2 * _ORDER_OF_KINDS.index(kind)
 
 
+def by_content(relation: Relation) -> dict[str, int]:
+    """Return a place for each column that follows from its values alone.
+
+    Neither the order of the columns nor that of the rows changes it, nor do names, but for columns that hold
+    the same values equally often. Linear in the values of the columns that are alike in numbers.
+    """
+
+    def numbers(column: Column) -> tuple[int, int]:
+        return -column.distinct, column.blanks
+
+    def texts(column: Column) -> tuple[list[tuple[str, int]], str]:
+        counted = [(column.values[code], int(column.counts[code])) for code in range(1, len(column.values))]
+        return sorted(pair for pair in counted if pair[1]), column.name
+
+    alike: dict[tuple[int, int], list[Column]] = {}
+    for column in relation.columns:
+        alike.setdefault(numbers(column), []).append(column)
+    groups = [alike[told] for told in sorted(alike)]
+    ordered = [column for group in groups for column in (sorted(group, key=texts) if group[1:] else group)]
+    return {column.name: place for place, column in enumerate(ordered)}
+
+
 class FinestFirst:
     """The order in which rules are judged: determinants with most different values first."""
 
     def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
         self.groupings = groupings_of(relation)
         self.things = things
-        self._place = {name: place for place, name in enumerate(relation.names)}
-        first: dict[tuple[str, ...], int] = {}
-        self._thing_place = {
-            name: first.setdefault(tuple(noun(name)), place) for name, place in self._place.items()
-        }
+        self.place = by_content(relation)
         self._codes = {column.name for column in relation.columns if codelike(column) and not column.blanks}
         self._unfitness = {name: _unfitness(kind, name in self._codes) for name, kind in things.items()}
         self._named_things = frozenset(filter(self._names_a_thing, relation.names))
@@ -62,16 +80,14 @@ class FinestFirst:
     def of(self, determinant: frozenset[str]) -> tuple[int, ...]:
         """Return the sorting key of a determinant.
 
-        Of equally fine ones those that can refer to something lead, then those whose thing comes first in
-        the header; of one thing's columns those that are fitter to refer by.
+        Of equally fine ones those that can refer to something lead, then those that are fitter to refer by.
         """
         return (
             -self.size(determinant),
             len(determinant),
             sum(self._unfitness[name] > _FIT for name in determinant),
-            sum(self._thing_place[name] for name in determinant),
             sum(self._unfitness[name] for name in determinant),
-            *sorted(self._place[name] for name in determinant),
+            *sorted(self.place[name] for name in determinant),
         )
 
     def named_thing(self, determinant: frozenset[str]) -> bool:
@@ -85,7 +101,7 @@ class FinestFirst:
         (name,) = determinant
         alike = [
             frozenset({other})
-            for other in self._place
+            for other in self.place
             if noun(other) == noun(name) and self.size({other}) >= self.size(determinant)
         ]
         return min(alike, key=self.of) == determinant
@@ -93,8 +109,8 @@ class FinestFirst:
     def _names_a_thing(self, name: str) -> bool:
         if self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(frozenset({name})):
             return False
-        return any(share_noun(name, other) for other in self._place if other != name)
+        return any(share_noun(name, other) for other in self.place if other != name)
 
     def of_rule(self, rule: Dependency) -> tuple[tuple[int, ...], int]:
         """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
-        return self.of(rule.determinant), self._place[rule.dependent]
+        return self.of(rule.determinant), self.place[rule.dependent]

@@ -14,9 +14,9 @@ from pravix.judgement.evidence import Evidence
 from pravix.judgement.examples import Example, breaking_rows
 from pravix.judgement.judge import Judgement, without
 from pravix.judgement.kinds import Thing
-from pravix.judgement.model import BELIEVED_FROM
 from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.weights import BELIEVED_FROM
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.theory.cover import canonical_cover

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from pravix.discovery.columnsets import ColumnSets, Words, from_places, holding, word_count
 from pravix.discovery.discovered import Dependencies
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.model import BELIEVED_FROM, Weighing
+from pravix.judgement.model import Weighing
+from pravix.judgement.weights import BELIEVED_FROM
 from pravix.theory.dependency import Dependency
 
 

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judge import Judgement
 from pravix.judgement.kinds import Thing
-from pravix.judgement.model import WEIGHED_TO
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.weights import WEIGHED_TO
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
 

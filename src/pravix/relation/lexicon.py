@@ -40,6 +40,12 @@ PERIOD_WORDS = _words(
     "seizoen kwartaal",
 )
 DAY_WORDS = _words("day tag jour dia giorno dag")
+CALENDAR = (
+    _words("year jahr annee ano anio anno jaar"),
+    _words("month monat mois mes mese maand"),
+    DAY_WORDS,
+)
+"""What the parts of a date are called, the coarsest first."""
 MOMENT_WORDS = _words(
     "on at date day time when timestamp datum tag zeit uhrzeit jour heure fecha dia hora data giorno ora",
     "dag tijd",

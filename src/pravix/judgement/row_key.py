@@ -1,0 +1,195 @@
+"""What identifies a row of the file: the combinations that could, each with its account and probability.
+
+A unique combination may be unique by luck. What speaks for one is what its columns are, that no column
+of it is described elsewhere, and how surprising it is that no two rows agree: of the pairs of rows that
+agree on all of its columns but one, so many would agree on that one too if it had nothing to do with the
+others. Where that number is small for one of the columns, any combination with it would have been unique.
+The bits add up; together they give each candidate a probability (a conditional logit: D. McFadden,
+"Conditional logit analysis of qualitative choice behavior", in Frontiers in Econometrics, 1974).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from math import log2
+
+import numpy as np
+
+from pravix.discovery.budget import Budget
+from pravix.discovery.discovered import Discovery
+from pravix.discovery.search import MOST, discover_keys
+from pravix.judgement.kinds import Thing
+from pravix.judgement.said import Said
+from pravix.judgement.weights import (
+    CHANCE,
+    CHANCE_CAP,
+    DESCRIBED_ELSEWHERE,
+    GOOD_ROW_KEY,
+    IN_ROW_KEY,
+    NO_CANDIDATE,
+)
+from pravix.relation.grouping import groupings_of
+from pravix.relation.lexicon import CALENDAR
+from pravix.relation.relation import Relation
+from pravix.relation.words import words
+from pravix.theory.closure import closure
+from pravix.theory.dependency import Dependency
+
+_FOR_LARGER_KEYS = Budget(seconds=15)
+_KEYS_COMPARED = 20_000
+_WEIGHED = 40
+"""How many candidates get a full account; the others are too far behind by what their columns are."""
+
+
+@dataclass(frozen=True)
+class RankedKey:
+    """A combination that may identify a row: its account, in bits, and how likely it is the one.
+
+    ``kinds`` says what its columns are, ``described`` is the price of columns that another one decides,
+    ``chance`` says how surprising it is that no two rows agree.
+    """
+
+    columns: frozenset[str]
+    kinds: float
+    described: float
+    chance: float
+    probability: float = 0.0
+
+    @property
+    def bits(self) -> float:
+        """The sum of all bits."""
+        return self.kinds + self.described + self.chance
+
+
+def kinds_bits(key: Iterable[str], things: Mapping[str, Thing]) -> float:
+    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead."""
+    return sum(IN_ROW_KEY[things[name]] for name in key)
+
+
+def collisions(relation: Relation, key: Collection[str]) -> float:
+    """Return how many pairs of rows would agree on a combination by luck, were one column of it luck.
+
+    The column that explains most counts. One grouping of the rows for each column.
+    """
+    groupings, rows = groupings_of(relation), max(1, relation.row_count)
+
+    def expected(name: str) -> float:
+        sizes = np.bincount(groupings.of(frozenset(key) - {name})).astype(float)
+        shares = relation.column(name).counts / rows
+        return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum())
+
+    return min(map(expected, key))
+
+
+def ranked_keys(
+    relation: Relation,
+    discovery: Discovery,
+    trusted: Sequence[Dependency],
+    things: Mapping[str, Thing],
+    rejected: Collection[Dependency],
+    opaque: Collection[str],
+    said: Said,
+    order: Mapping[str, int],
+) -> tuple[RankedKey, ...]:
+    """Return the combinations that may identify a row, best first; empty where there is none.
+
+    A column with a blank is not part of one, and no rejected rule may follow from one. A single row is
+    identified by any of its columns. What was ``said`` goes before everything. Where the search for keys was
+    limited and found no good one, larger keys are sought, for some seconds, among the columns that no
+    trusted rule describes.
+    """
+    if said.key is not None:
+        return (RankedKey(said.key, 0.0, 0.0, 0.0, 1.0),)
+    described = frozenset(rule.dependent for rule in trusted)
+    proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
+    kinds = {
+        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in proven else kind
+        for name, kind in things.items()
+    }
+    unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
+
+    def usable(key: frozenset[str]) -> bool:
+        denied = any(key <= rule.determinant for rule in rejected) or any(key <= no for no in said.not_keys)
+        return not key & unusable and not denied
+
+    def first_account(key: frozenset[str]) -> RankedKey:
+        return RankedKey(key, kinds_bits(key, kinds), DESCRIBED_ELSEWHERE * len(key & described), 0.0)
+
+    def best_first(one: RankedKey) -> tuple[float, int, list[int]]:
+        return -one.bits, len(one.columns), sorted(order[name] for name in one.columns)
+
+    def told(keys: Iterable[frozenset[str]]) -> list[RankedKey]:
+        whole = dict.fromkeys(_whole_dates(key, relation, unusable) for key in keys)
+        wider = [key | {name} for key in said.not_keys for name in relation.names if name not in key]
+        return sorted(map(first_account, filter(usable, [*whole, *wider])), key=best_first)
+
+    keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
+    found = told(keys)
+    if not discovery.complete and (not found or found[0].bits < GOOD_ROW_KEY):
+        found = sorted([*found, *told(_larger(relation, described, opaque, usable))], key=best_first)
+    weighed = [_weighed(relation, one) for one in found[:_WEIGHED]]
+    return _with_probabilities(sorted(weighed, key=best_first))
+
+
+def _larger(
+    relation: Relation,
+    described: frozenset[str],
+    opaque: Collection[str],
+    usable: Callable[[frozenset[str]], bool],
+) -> list[frozenset[str]]:
+    """Return unique combinations of any size, of columns that no trusted rule describes."""
+    rest = [name for name in relation.names if name not in described and name not in opaque]
+    for most in (_KEYS_COMPARED, MOST):
+        found = discover_keys(relation.project(rest), most=most, budget=_FOR_LARGER_KEYS)
+        larger = [key for key in found.keys if usable(key)]
+        if larger:
+            return larger
+    return []
+
+
+def _weighed(relation: Relation, key: RankedKey) -> RankedKey:
+    """Return a candidate with what its uniqueness says; that of one column alone says nothing more."""
+    if len(key.columns) == 1 or relation.row_count < 2:
+        return key
+    bits = CHANCE * min(CHANCE_CAP, log2(1.0 + collisions(relation, key.columns)))
+    return RankedKey(key.columns, key.kinds, key.described, bits)
+
+
+def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
+    """Return candidates, best first, with their probabilities; some of it is left for none of them."""
+    if not keys:
+        return ()
+    odds = np.exp2(np.array([key.bits for key in keys]) - keys[0].bits)
+    shares = odds / (odds.sum() + 2.0**NO_CANDIDATE)
+    return tuple(
+        RankedKey(key.columns, key.kinds, key.described, key.chance, float(share))
+        for key, share in zip(keys, shares, strict=True)
+    )
+
+
+def _whole_dates(key: frozenset[str], relation: Relation, unusable: Collection[str]) -> frozenset[str]:
+    """Return a combination with the coarser parts of a date that it names a finer part of.
+
+    A day means nothing without its month, nor a month without its year, where the file has those.
+    """
+    parts = {name: part for name in relation.names if (part := _calendar(name)) is not None}
+    finest = max((parts[name] for name in key if name in parts), default=-1)
+    coarser = {
+        name
+        for name, part in parts.items()
+        if part < finest and name not in unusable and relation.column(name).distinct > 1
+    }
+    held = {parts[name] for name in key if name in parts}
+    return key | {name for name in coarser if parts[name] not in held} if finest >= 0 else key
+
+
+def _calendar(name: str) -> int | None:
+    """Return which part of a date a column is by its name alone: 0 a year, 1 a month, 2 a day."""
+    told = words(name)
+    return next((place for place, part in enumerate(CALENDAR) if len(told) == 1 and told[0] in part), None)
+
+
+def equivalent(one: frozenset[str], other: frozenset[str], rules: Collection[Dependency]) -> bool:
+    """Whether two sets of columns determine each other."""
+    return one <= closure(other, rules) and other <= closure(one, rules)

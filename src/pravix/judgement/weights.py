@@ -1,0 +1,102 @@
+"""Every weight and threshold of the judgement, in bits (binary logarithms of odds) unless it says otherwise.
+
+Nothing else in this package holds a number that decides what is believed. Those under *fitted* come from
+``tools/fit_judgement.py``; the others were set by hand and are checked by ``benchmarks/judgement.py``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from pravix.judgement.kinds import Thing
+
+BELIEVED_FROM = 3.0
+"""From where a rule is believed."""
+
+WEIGHED_TO = 4
+"""Columns in the largest determinant that is weighed; larger ones are doubtful unless implied."""
+
+EVIDENCE_CAP = 40.0
+"""The most that the rows can say for one rule."""
+
+IN_DETERMINANT: Mapping[Thing, float] = {
+    Thing.IDENTIFIER: 1.0,
+    Thing.LABEL: 0.0,
+    Thing.TITLE: -1.0,
+    Thing.DETAIL: -3.0,
+    Thing.SERIAL: -3.0,
+    Thing.CONTACT: -6.0,
+    Thing.MOMENT: -4.0,
+    Thing.PERIOD: -4.0,
+    Thing.NUMBER: -9.0,
+    Thing.MARK: -9.0,
+    Thing.MEASURE: -50.0,
+    Thing.PROSE: -50.0,
+}
+"""How likely a column of a kind is to be part of what decides others."""
+
+NOTHING_IDENTIFIES = -50.0
+"""For a determinant of dates, periods, measures and prose alone."""
+
+SELDOM = 2.0
+"""How many times the price of few repetitions counts for what people call things."""
+
+OFTEN = 0.25
+"""The share of observations that must repeat a value for a known thing to say nothing against it."""
+
+KNOWN_THING = 2.0
+"""For a determinant that is known to identify something, in the place of choice and kind."""
+
+HALF_BACK = -12.0
+"""For a dependent that decides a part of its determinant: the rest only tells namesakes apart."""
+
+UNTESTED = -50.0
+"""For a determinant of which no value comes again."""
+
+BACK = -1.0
+"""For a rule that leads back from a name to its code, one to one."""
+
+EACH_FURTHER_COLUMN = -4.0
+"""For each column of a determinant after the first."""
+
+SHARED_NOUN = 6.0
+"""Where the noun of the determinant stands in the dependent's name."""
+
+ANOTHER_NOUN = -4.0
+"""Where the dependent's name begins with the noun of something else."""
+
+IN_ROW_KEY: Mapping[Thing, float] = {
+    Thing.IDENTIFIER: -2.0,
+    Thing.LABEL: -5.0,
+    Thing.TITLE: -6.0,
+    Thing.DETAIL: -8.0,
+    Thing.SERIAL: -4.5,
+    Thing.CONTACT: -12.0,
+    Thing.MOMENT: -5.0,
+    Thing.PERIOD: -4.0,
+    Thing.NUMBER: -6.0,
+    Thing.MARK: -12.0,
+    Thing.MEASURE: -25.0,
+    Thing.PROSE: -25.0,
+}
+"""How well a column of a kind serves as a part of what identifies a row."""
+
+DESCRIBED_ELSEWHERE = -6.0
+"""For each column of a row's key that another column decides."""
+
+CHANCE = 0.0
+"""For each doubling of the pairs of rows that would agree on a key by luck."""
+
+CHANCE_CAP = 12.0
+"""The most doublings that count."""
+
+NO_CANDIDATE = -3.0
+"""That none of the unique combinations identifies a row, against the best of them."""
+
+GOOD_ROW_KEY = -15.0
+"""From where a key is good enough not to look for a larger one."""
+
+LIKE_A_CODE = -1.9
+"""How well a word that looks like a code serves to refer by."""
+EACH_WORD = 0.01
+"""The price of each word in the name of a column to refer by."""
