@@ -8,8 +8,10 @@ from collections.abc import Sequence
 from enum import Enum
 
 from pravix.relation.lexicon import (
+    CLOCK_WORDS,
     DAY_WORDS,
     GLUED,
+    HOUR_WORDS,
     IDENTIFIER_WORDS,
     LABEL_WORDS,
     MEASURE_WORDS,
@@ -48,6 +50,7 @@ _EPOCH = range(500_000_000, 2_000_000_000)
 _DAY = 86_400
 _MOST_WEEKS = 53
 _MOST_DAYS = 31
+_SIXTY = 60
 _FEW = 5
 _SHORTEST_STEM = 3
 _MAGNITUDES = 20
@@ -100,6 +103,8 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     values = column.present_values
     if values and all(map(_CONTACT.fullmatch, values)) and found.kind not in (Kind.DATE, Kind.MOMENT):
         return Thing.CONTACT
+    if found.kind is Kind.DECIMAL and len(name) == 1 and last in CLOCK_WORDS:
+        return Thing.MOMENT
     if found.kind is Kind.DECIMAL:
         identifies = last in IDENTIFIER_WORDS and _same_scale(column)
         return Thing.IDENTIFIER if identifies else Thing.MEASURE
@@ -130,7 +135,10 @@ def _whole_numbers(name: Sequence[str], values: Sequence[str]) -> Thing:
     years = low in _YEARS and high in _YEARS
     small = low >= 0 and high <= _MOST_WEEKS
     days = low > 0 and high <= _MOST_DAYS
+    clock = low >= 0 and high < _SIXTY
     if (set(name) & PERIOD_WORDS and (years or small)) or (set(name) & DAY_WORDS and days):
+        return Thing.PERIOD
+    if last in HOUR_WORDS and clock:
         return Thing.PERIOD
     if low in _EPOCH and high in _EPOCH and high - low > _DAY:
         return Thing.MOMENT

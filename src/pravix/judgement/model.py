@@ -24,11 +24,11 @@ from pravix.judgement.weights import (
     EVIDENCE_CAP,
     HALF_BACK,
     IN_DETERMINANT,
-    IN_ROW_KEY,
     KNOWN_THING,
     LIKE_A_CODE,
     NOTHING_IDENTIFIES,
     OFTEN,
+    REFERENCE,
     SELDOM,
     SHARED_NOUN,
     UNTESTED,
@@ -135,5 +135,5 @@ def determinant_bits(things: Sequence[Thing]) -> float:
 def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes first, then short names."""
     given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.DETAIL)
-    bits = max(IN_ROW_KEY[thing], LIKE_A_CODE) if given_out else IN_ROW_KEY[thing]
-    return -bits + EACH_WORD * len(noun(name))
+    rank = min(REFERENCE[thing], LIKE_A_CODE) if given_out else REFERENCE[thing]
+    return rank + EACH_WORD * len(noun(name))

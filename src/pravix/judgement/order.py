@@ -5,35 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from pravix.judgement.kinds import Thing, codelike
+from pravix.judgement.model import reference_rank
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Column, Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
-
-_ORDER_OF_KINDS = (
-    Thing.IDENTIFIER,
-    Thing.LABEL,
-    Thing.TITLE,
-    Thing.SERIAL,
-    Thing.DETAIL,
-    Thing.CONTACT,
-    Thing.NUMBER,
-    Thing.MARK,
-    Thing.PERIOD,
-    Thing.MOMENT,
-    Thing.MEASURE,
-    Thing.PROSE,
-)
-_FIT = 2 * _ORDER_OF_KINDS.index(Thing.SERIAL)
-_NAMED = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
-
-
-def _unfitness(kind: Thing, codelike: bool) -> int:
-    """Return how unfit a column is to refer by; among words those that look like codes come first."""
-    if codelike and kind in _NAMED:
-        return 2 * _ORDER_OF_KINDS.index(Thing.LABEL) - 1
-    return 2 * _ORDER_OF_KINDS.index(kind)
-
 
 def by_content(relation: Relation) -> dict[str, int]:
     """Return a place for each column that follows from its values alone.
@@ -65,9 +41,11 @@ class FinestFirst:
         self.things = things
         self.place = by_content(relation)
         self._codes = {column.name for column in relation.columns if codelike(column) and not column.blanks}
-        self._unfitness = {name: _unfitness(kind, name in self._codes) for name, kind in things.items()}
+        self._unfitness = {
+            name: reference_rank(name, kind, name in self._codes) for name, kind in things.items()
+        }
+        self._named_things: frozenset[str] = frozenset()
         self._named_things = frozenset(filter(self._names_a_thing, relation.names))
-        self._unfitness |= dict.fromkeys(self._named_things, 0)
 
     def is_code(self, name: str) -> bool:
         """Return whether a column looks like a code that was given out, in every row."""
@@ -77,15 +55,15 @@ class FinestFirst:
         """Return how many different values a set of columns has."""
         return self.groupings.size(columns)
 
-    def of(self, determinant: frozenset[str]) -> tuple[int, ...]:
+    def of(self, determinant: frozenset[str]) -> tuple[float, ...]:
         """Return the sorting key of a determinant.
 
-        Of equally fine ones those that can refer to something lead, then those that are fitter to refer by.
+        Of equally fine ones those that name things lead, then those that are fitter to refer by.
         """
         return (
             -self.size(determinant),
             len(determinant),
-            sum(self._unfitness[name] > _FIT for name in determinant),
+            sum(name not in self._named_things or self.things[name] is Thing.TITLE for name in determinant),
             sum(self._unfitness[name] for name in determinant),
             *sorted(self.place[name] for name in determinant),
         )
@@ -111,6 +89,6 @@ class FinestFirst:
             return False
         return any(share_noun(name, other) for other in self.place if other != name)
 
-    def of_rule(self, rule: Dependency) -> tuple[tuple[int, ...], int]:
+    def of_rule(self, rule: Dependency) -> tuple[tuple[float, ...], int]:
         """Return the sorting key of a rule: that of its determinant, then the dependent's place."""
         return self.of(rule.determinant), self.place[rule.dependent]

@@ -22,9 +22,11 @@ from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.kinds import Thing
 from pravix.judgement.said import Said
 from pravix.judgement.weights import (
+    ALONE,
     CHANCE,
     CHANCE_CAP,
     DESCRIBED_ELSEWHERE,
+    EACH_IN_ROW_KEY,
     GOOD_ROW_KEY,
     IN_ROW_KEY,
     NO_CANDIDATE,
@@ -62,24 +64,32 @@ class RankedKey:
         return self.kinds + self.described + self.chance
 
 
-def kinds_bits(key: Iterable[str], things: Mapping[str, Thing]) -> float:
-    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead."""
-    return sum(IN_ROW_KEY[things[name]] for name in key)
+def kinds_bits(key: Collection[str], things: Mapping[str, Thing]) -> float:
+    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead.
+
+    The parts of a date count as one column.
+    """
+    date = sorted(name for name in key if _calendar(name) is not None)
+    counted = [name for name in key if name not in date[1:]]
+    alone = ALONE if len(counted) == 1 else EACH_IN_ROW_KEY * len(counted)
+    return alone + sum(IN_ROW_KEY[things[name]] for name in counted)
 
 
 def collisions(relation: Relation, key: Collection[str]) -> float:
     """Return how many pairs of rows would agree on a combination by luck, were one column of it luck.
 
-    The column that explains most counts. One grouping of the rows for each column.
+    The column that explains most counts; the parts of a date are one. Two groupings of the rows for each.
     """
     groupings, rows = groupings_of(relation), max(1, relation.row_count)
+    date = frozenset(name for name in key if _calendar(name) is not None)
+    units = [date, *({name} for name in key if name not in date)] if date else [{name} for name in key]
 
-    def expected(name: str) -> float:
-        sizes = np.bincount(groupings.of(frozenset(key) - {name})).astype(float)
-        shares = relation.column(name).counts / rows
+    def expected(unit: Collection[str]) -> float:
+        sizes = np.bincount(groupings.of(frozenset(key).difference(unit))).astype(float)
+        shares = np.bincount(groupings.of(unit)) / rows
         return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum())
 
-    return min(map(expected, key))
+    return min(map(expected, units))
 
 
 def ranked_keys(
@@ -127,7 +137,8 @@ def ranked_keys(
     keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
     found = told(keys)
     if not discovery.complete and (not found or found[0].bits < GOOD_ROW_KEY):
-        found = sorted([*found, *told(_larger(relation, described, opaque, usable))], key=best_first)
+        more = told(_larger(relation, described, opaque, usable))
+        found = sorted(dict.fromkeys([*found, *more]), key=best_first)
     weighed = [_weighed(relation, one) for one in found[:_WEIGHED]]
     return _with_probabilities(sorted(weighed, key=best_first))
 
@@ -161,7 +172,7 @@ def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
     if not keys:
         return ()
     odds = np.exp2(np.array([key.bits for key in keys]) - keys[0].bits)
-    shares = odds / (odds.sum() + 2.0**NO_CANDIDATE)
+    shares = odds / (odds.sum() + 2.0 ** (NO_CANDIDATE - keys[0].bits))
     return tuple(
         RankedKey(key.columns, key.kinds, key.described, key.chance, float(share))
         for key, share in zip(keys, shares, strict=True)
@@ -185,7 +196,7 @@ def _whole_dates(key: frozenset[str], relation: Relation, unusable: Collection[s
 
 
 def _calendar(name: str) -> int | None:
-    """Return which part of a date a column is by its name alone: 0 a year, 1 a month, 2 a day."""
+    """Return which part of a date a column is by its name alone: 0 a year, 1 a month, 2 a day, 3 an hour."""
     told = words(name)
     return next((place for place, part in enumerate(CALENDAR) if len(told) == 1 and told[0] in part), None)
 

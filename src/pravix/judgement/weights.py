@@ -66,37 +66,60 @@ ANOTHER_NOUN = -4.0
 """Where the dependent's name begins with the noun of something else."""
 
 IN_ROW_KEY: Mapping[Thing, float] = {
-    Thing.IDENTIFIER: -2.0,
-    Thing.LABEL: -5.0,
-    Thing.TITLE: -6.0,
-    Thing.DETAIL: -8.0,
-    Thing.SERIAL: -4.5,
+    Thing.IDENTIFIER: -0.3,
+    Thing.LABEL: -5.3,
+    Thing.TITLE: -5.8,
+    Thing.DETAIL: -8.4,
+    Thing.SERIAL: -2.9,
     Thing.CONTACT: -12.0,
-    Thing.MOMENT: -5.0,
-    Thing.PERIOD: -4.0,
-    Thing.NUMBER: -6.0,
+    Thing.MOMENT: -6.9,
+    Thing.PERIOD: -6.6,
+    Thing.NUMBER: -4.2,
     Thing.MARK: -12.0,
-    Thing.MEASURE: -25.0,
-    Thing.PROSE: -25.0,
+    Thing.MEASURE: -15.8,
+    Thing.PROSE: -15.0,
 }
-"""How well a column of a kind serves as a part of what identifies a row."""
+"""How well a column of a kind serves as a part of what identifies a row; fitted."""
 
-DESCRIBED_ELSEWHERE = -6.0
-"""For each column of a row's key that another column decides."""
+ALONE = 1.5
+"""For one column, or the parts of one date, that identifies a row by itself; fitted."""
 
-CHANCE = 0.0
-"""For each doubling of the pairs of rows that would agree on a key by luck."""
+EACH_IN_ROW_KEY = -1.3
+"""For each column of a combination, the parts of a date counted as one; fitted."""
+
+DESCRIBED_ELSEWHERE = -1.8
+"""For each column of a row's key that another column decides; fitted."""
+
+CHANCE = 0.76
+"""For each doubling of the pairs of rows that would agree on a key by luck; fitted."""
 
 CHANCE_CAP = 12.0
 """The most doublings that count."""
 
-NO_CANDIDATE = -3.0
-"""That none of the unique combinations identifies a row, against the best of them."""
+NO_CANDIDATE = -16.1
+"""For that none of the unique combinations identifies a row; fitted."""
 
-GOOD_ROW_KEY = -15.0
+GOOD_ROW_KEY = -13.0
 """From where a key is good enough not to look for a larger one."""
 
-LIKE_A_CODE = -1.9
-"""How well a word that looks like a code serves to refer by."""
+REFERENCE: Mapping[Thing, float] = {
+    Thing.IDENTIFIER: 2.0,
+    Thing.PERIOD: 4.0,
+    Thing.SERIAL: 4.5,
+    Thing.LABEL: 5.0,
+    Thing.MOMENT: 5.0,
+    Thing.TITLE: 6.0,
+    Thing.NUMBER: 6.0,
+    Thing.DETAIL: 8.0,
+    Thing.CONTACT: 12.0,
+    Thing.MARK: 12.0,
+    Thing.MEASURE: 25.0,
+    Thing.PROSE: 25.0,
+}
+"""How late a column of a kind is chosen to refer by."""
+
+LIKE_A_CODE = 1.9
+"""The same for a word or an identifier that looks like a code."""
+
 EACH_WORD = 0.01
 """The price of each word in the name of a column to refer by."""

@@ -40,10 +40,13 @@ PERIOD_WORDS = _words(
     "seizoen kwartaal",
 )
 DAY_WORDS = _words("day tag jour dia giorno dag")
+HOUR_WORDS = _words("hour stunde heure hora ora uur minute minuto minuut")
+CLOCK_WORDS = HOUR_WORDS | _words("time zeit uhrzeit tijd")
 CALENDAR = (
     _words("year jahr annee ano anio anno jaar"),
     _words("month monat mois mes mese maand"),
     DAY_WORDS,
+    HOUR_WORDS,
 )
 """What the parts of a date are called, the coarsest first."""
 MOMENT_WORDS = _words(
