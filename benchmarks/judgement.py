@@ -24,7 +24,8 @@ from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.design.model import Table
 from pravix.discovery.search import discover
-from pravix.judgement.judge import Judgement, judge
+from pravix.judgement.judge import judge
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.questions import open_questions
 from pravix.judgement.weights import WEIGHED_TO

@@ -22,7 +22,7 @@ from pravix.sources.reading import Reading
 if TYPE_CHECKING:
     from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
-    from pravix.judgement.judge import Judgement
+    from pravix.judgement.judgement import Judgement
     from pravix.judgement.near import NearDependency
     from pravix.judgement.questions import Question
     from pravix.judgement.review import Review

@@ -8,7 +8,8 @@ from schemas import FAMILIES, case
 
 from pravix.discovery.search import discover
 from pravix.judgement.examples import breaking_rows
-from pravix.judgement.judge import judge, without
+from pravix.judgement.judge import judge
+from pravix.judgement.judgement import without
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.phrasing import answer_effect, question_text
 from pravix.judgement.questions import MOST_QUESTIONS, open_questions

@@ -19,7 +19,7 @@ from pravix.design.roles import broken_roles, new_names, with_roles
 from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
-from pravix.judgement.judge import Judgement, by_key
+from pravix.judgement.judgement import Judgement, by_key
 from pravix.ledger.wishes import Wishes
 from pravix.theory.closure import closure
 from pravix.theory.cover import canonical_cover

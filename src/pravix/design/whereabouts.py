@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from pravix.design.model import Design, Table
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency

@@ -9,7 +9,7 @@ from pravix.design.model import Design
 from pravix.design.whereabouts import whereabouts
 from pravix.handover.questions import questions_document
 from pravix.handover.rules import near_document
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
 from pravix.judgement.questions import Question
 from pravix.judgement.telling import reason

@@ -8,7 +8,7 @@ from typing import Any
 
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.evidence import by_luck, held_out
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule
 from pravix.judgement.telling import reason

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from pravix.handover.drawing import check_figure_path, save_figure
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order

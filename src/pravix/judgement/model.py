@@ -134,6 +134,6 @@ def determinant_bits(things: Sequence[Thing]) -> float:
 
 def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes first, then short names."""
-    given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL, Thing.DETAIL)
+    given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL)
     rank = min(REFERENCE[thing], LIKE_A_CODE) if given_out else REFERENCE[thing]
     return rank + EACH_WORD * len(noun(name))

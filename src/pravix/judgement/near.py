@@ -16,7 +16,7 @@ import numpy as np
 
 from pravix.atomic.spellings import misspelling
 from pravix.discovery.exceptions import exceptions
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.kinds import Thing
 from pravix.judgement.model import choice_bits, determinant_bits
 from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP

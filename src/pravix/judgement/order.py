@@ -11,6 +11,7 @@ from pravix.relation.relation import Column, Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
 
+
 def by_content(relation: Relation) -> dict[str, int]:
     """Return a place for each column that follows from its values alone.
 

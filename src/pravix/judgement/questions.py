@@ -12,7 +12,7 @@ from math import log2
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.examples import Example, breaking_rows
-from pravix.judgement.judge import Judgement, without
+from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.kinds import Thing
 from pravix.judgement.near import NearDependency
 from pravix.judgement.standing import JudgedRule, Standing

@@ -17,3 +17,6 @@ class Said:
     key: frozenset[str] | None = None
     not_keys: tuple[frozenset[str], ...] = ()
     refer_by: tuple[frozenset[str], ...] = ()
+
+
+NOTHING_SAID = Said()

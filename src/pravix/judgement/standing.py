@@ -75,7 +75,7 @@ class JudgedRules:
         self._accepted = tuple(accepted)
         self._rejected = frozenset(rejected)
         self._foundation = tuple(foundation)
-        self._weighed = weighed
+        self.weighed = weighed
 
     def __len__(self) -> int:
         return len(self._dependencies)
@@ -93,12 +93,12 @@ class JudgedRules:
             named = ColumnSets(determinants.words[chosen], self._names)
             for determinant, state in zip(named, states[chosen].tolist(), strict=True):
                 rule = Dependency(determinant, dependent)
-                evidence, weighing = self._weighed.get(rule, (None, None))
+                evidence, weighing = self.weighed.get(rule, (None, None))
                 yield JudgedRule(rule, _ORDER[state], evidence, weighing)
 
     def bits(self, rule: Dependency) -> float:
         """Return what a rule was found to weigh."""
-        return bits_of(self._weighed, rule)
+        return bits_of(self.weighed, rule)
 
     @cached_property
     def counts(self) -> Counter[Standing]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.judge import Judgement
+from pravix.judgement.judgement import Judgement
 from pravix.judgement.kinds import Thing
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import WEIGHED_TO

@@ -65,6 +65,12 @@ SHARED_NOUN = 6.0
 ANOTHER_NOUN = -4.0
 """Where the dependent's name begins with the noun of something else."""
 
+MANY_VALUES = 15
+"""Values from which a code that goes one to one with a name is another name of the same thing."""
+
+NEARLY_UNIQUE = 0.99
+"""The share of different values from which a combination determines everything and means nothing."""
+
 IN_ROW_KEY: Mapping[Thing, float] = {
     Thing.IDENTIFIER: -0.3,
     Thing.LABEL: -5.3,
@@ -123,3 +129,65 @@ LIKE_A_CODE = 1.9
 
 EACH_WORD = 0.01
 """The price of each word in the name of a column to refer by."""
+
+EXCHANGED_FROM = 0.6
+"""The probability of being wrong from which a design without a rule, or with one, is tried."""
+
+BETTER_BY = 0.7
+"""How much better another design must be than the first, in natural logarithms of probability."""
+
+SURE_FROM = 0.95
+"""The probability from which a table is called sure; nothing is asked about it."""
+
+LIKELY_FROM = 0.7
+"""The probability from which a table is called likely."""
+
+WORTH_A_LOOK = 0.02
+"""The probability of being wrong from which a rule is a decision."""
+
+MISTAKEN = 0.3
+"""The probability that a rule with a few exceptions is one, where most of them look like mistakes."""
+
+NOT_MISTAKEN = 0.02
+"""The same where they do not."""
+
+NO_ROW_KEY = 0.7
+"""The probability that a file without any usable key has none."""
+
+TWIN_CODES = 0.97
+"""The probability that of two codes for one thing the one that leads will do."""
+
+TWIN_BY_RANK = 0.5
+"""Where two columns identify one thing: the difference in rank below which either may lead."""
+
+LAW: Mapping[str, float] = {
+    "any": -0.32,
+    "bits": 1.16,
+    "bits above 25": 0.24,
+    "bits below 0": 2.08,
+    "tests": 0.21,
+    "values": -0.03,
+    "columns": -2.94,
+    "columns of a known thing": 0.13,
+    "seldom seen again": 0.60,
+    "by identifiers": 1.73,
+    "by codes": 0.29,
+    "by a word": 0.55,
+    "by a name": 0.81,
+    "by a detail": -1.06,
+    "by a number": 0.33,
+    "by a time": -0.23,
+    "shared noun": 0.88,
+    "another's noun": -0.42,
+    "back": -0.15,
+    "back, values": 0.77,
+    "known thing": -1.08,
+    "more told": 0.42,
+    "more told by a name": -0.56,
+    "of an identifier": -1.14,
+    "of a name": -0.04,
+    "of a measure": 0.39,
+    "leads on, often seen": -0.27,
+    "one to one": -0.11,
+}
+"""The weight of each term of ``law.Laws``, in natural logarithms of odds; fitted."""

@@ -1,0 +1,205 @@
+"""What a design rests on and may be otherwise, each with its probability and the tables that it touches.
+
+The design that stands is the best of many: every rule that could be luck, every doubted rule that could be
+a law, every other key of the row and every other column to refer by gives another one. Each of these
+decisions is right with some probability, taken as independent of the others; a table is right where all
+are that touch it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from enum import Enum
+from functools import cached_property
+from math import prod
+
+from pravix.judgement.judgement import Judgement, without
+from pravix.judgement.law import Laws
+from pravix.judgement.model import Role
+from pravix.judgement.near import NearDependency, Oddity
+from pravix.judgement.outline import Outline, Outlined, Outlines
+from pravix.judgement.row_key import equivalent
+from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.weights import (
+    LIKELY_FROM,
+    MISTAKEN,
+    NO_ROW_KEY,
+    NOT_MISTAKEN,
+    SURE_FROM,
+    TWIN_BY_RANK,
+    TWIN_CODES,
+    WORTH_A_LOOK,
+)
+from pravix.relation.grouping import groupings_of
+from pravix.relation.relation import Relation
+
+_LOOKED_AT = 24
+_CHOICES = 5
+
+
+class Kind(Enum):
+    """What is decided."""
+
+    RULE = "rule"
+    KEY = "key"
+    REFER = "refer"
+
+
+@dataclass(frozen=True)
+class Decision:
+    """One thing that could be otherwise; ``right`` is how likely it is right as it stands.
+
+    ``touched`` are the tables that another answer would change. ``rules`` are those with one determinant that
+    are in question, ``near`` the one that holds but for a few rows; ``yes`` and ``no`` are the designs that
+    follow where they are rules and where they are luck. ``choices`` are the keys, or the columns to refer
+    by, the one that stands first.
+    """
+
+    kind: Kind
+    right: float
+    touched: frozenset[Outlined]
+    rules: tuple[JudgedRule, ...] = ()
+    near: NearDependency | None = None
+    yes: Outline | None = None
+    no: Outline | None = None
+    choices: tuple[frozenset[str], ...] = ()
+
+
+class Confidence:
+    """How sure a judgement is: of each table, of each rule and of the key of a row."""
+
+    def __init__(
+        self, relation: Relation, judgement: Judgement, near: Sequence[NearDependency] = ()
+    ) -> None:
+        self._relation, self._judgement, self._near = relation, judgement, near
+        self._laws = Laws(relation, judgement)
+        self._outlines = Outlines(judgement)
+
+    @property
+    def row_key(self) -> float:
+        """How likely the key of the file identifies a row."""
+        keys = self._judgement.row_keys
+        return keys[0].probability if keys else NO_ROW_KEY
+
+    def rule(self, judged: JudgedRule) -> float:
+        """Return how likely a rule is a law, whatever it stands at."""
+        if judged.standing in (Standing.ACCEPTED, Standing.REJECTED):
+            return float(judged.standing is Standing.ACCEPTED)
+        if judged.evidence is None or judged.weighing is None or judged.weighing.role is Role.UNTESTED:
+            return 0.0 if judged.standing is Standing.DOUBTFUL else 1.0
+        return self._laws.probability(judged.rule, judged.evidence, judged.weighing)
+
+    def table(self, columns: Collection[str]) -> float:
+        """Return how likely the right design has a table with these columns of the file, and its key."""
+        wanted = frozenset(columns)
+        own = [one for one in self._outlines.now.tables if one.columns == wanted]
+        alike = own or [one for one in self._outlines.now.tables if one.columns & wanted]
+        return prod(one.right for one in self.decisions if one.touched & frozenset(alike))
+
+    def settled(self, decision: Decision) -> bool:
+        """Return whether every table that a decision touches is sure as it stands."""
+        return all(self.table(one.columns) >= SURE_FROM for one in decision.touched)
+
+    @cached_property
+    def decisions(self) -> tuple[Decision, ...]:
+        """All decisions that touch a table and may well be otherwise, the least sure first."""
+        found = [*self._rule_decisions(), *self._near_decisions(), *self._key_decision(), *self._twins()]
+        return tuple(sorted((one for one in found if one.touched), key=lambda one: one.right))
+
+    def _changed(self, *others: Outline) -> frozenset[Outlined]:
+        now = self._outlines.now.tables
+        return frozenset(one for one in now if any(one not in other.tables for other in others))
+
+    def _rule_decisions(self) -> list[Decision]:
+        judgement = self._judgement
+        answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
+        groups: dict[frozenset[str], list[tuple[float, JudgedRule]]] = {}
+        for judged, wrong in self._laws.wrong():
+            if wrong >= WORTH_A_LOOK and judged.rule.determinant not in answered:
+                groups.setdefault(judged.rule.determinant, []).append((wrong, judged))
+        doubted = sorted(groups.values(), key=lambda group: -max(wrong for wrong, _ in group))
+        return [found for group in doubted[:_LOOKED_AT] if (found := self._about(group)) is not None]
+
+    def _about(self, group: Sequence[tuple[float, JudgedRule]]) -> Decision | None:
+        """Return the decision about rules with one determinant; None where no answer changes anything."""
+        judgement, rules = self._judgement, [judged.rule for _, judged in group]
+        yes = self._outlines.of((*judgement.trusted, *rules))
+        no = self._outlines.of(without(judgement, rules))
+        asked = [
+            (wrong, judged)
+            for wrong, judged in group
+            if yes.homes[judged.rule.dependent] != no.homes[judged.rule.dependent]
+        ]
+        if not asked:
+            return None
+        right = 1.0 - max(wrong for wrong, _ in asked)
+        told = tuple(judged for _, judged in asked)
+        return Decision(Kind.RULE, right, self._changed(yes, no), rules=told, yes=yes, no=no)
+
+    def _near_decisions(self) -> list[Decision]:
+        judgement = self._judgement
+        answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
+        found = []
+        for near in self._near:
+            if near.rule.determinant in answered:
+                continue
+            yes, no = self._outlines.of((*judgement.trusted, near.rule)), self._outlines.now
+            if yes.homes[near.rule.dependent] != no.homes[near.rule.dependent]:
+                mistakes = sum(cell.oddity is not Oddity.DIFFERENCE for cell in near.odd)
+                right = 1.0 - (MISTAKEN if 2 * mistakes > len(near.odd) else NOT_MISTAKEN)
+                found.append(Decision(Kind.RULE, right, self._changed(yes), near=near, yes=yes, no=no))
+        return found
+
+    def _key_decision(self) -> list[Decision]:
+        judgement = self._judgement
+        if judgement.said.key is not None or not judgement.row_keys:
+            return []
+        best, *others = judgement.row_keys
+        right, choices = best.probability, [best.columns]
+        for other in others:
+            if self._same_thing(best.columns, other.columns):
+                right += other.probability
+            elif not any(equivalent(other.columns, one, judgement.trusted) for one in choices):
+                choices.append(other.columns)
+        outlines = [self._outlines.of(judgement.trusted, key) for key in choices[1:_CHOICES]]
+        whole = {one for one in self._outlines.now.tables if one.key == best.columns}
+        touched = self._changed(*outlines) & whole or whole
+        return [Decision(Kind.KEY, right, frozenset(touched), choices=tuple(choices[:_CHOICES]))]
+
+    def _same_thing(self, one: frozenset[str], other: frozenset[str]) -> bool:
+        """Whether two keys differ only in columns that go one to one, as a code and its name do."""
+        size = groupings_of(self._relation).size
+        here, there = one - other, other - one
+        return len(here) == len(there) and all(
+            any(size({a}) == size({b}) == size({a, b}) for b in there) for a in here
+        )
+
+    def _twins(self) -> list[Decision]:
+        """Return what is to be decided where a table has several columns that others could refer by."""
+        judgement, size = self._judgement, groupings_of(self._relation).size
+        found = []
+        for table in self._outlines.now.tables:
+            (leader, *more) = table.key
+            if more or leader not in judgement.things or table.key in judgement.said.refer_by:
+                continue
+            twins = [
+                name
+                for name in sorted(table.columns - table.key, key=judgement.rank)
+                if name not in judgement.blank and size({name}) == size({leader}) == size({name, leader})
+            ]
+            near = [name for name in twins if judgement.rank(name) - judgement.rank(leader) < TWIN_BY_RANK]
+            if near:
+                outlines = [self._outlines.of(judgement.trusted, first=name) for name in near]
+                choices = tuple(frozenset({name}) for name in (leader, *near))
+                right = TWIN_CODES if leader in judgement.codelike else 1.0 / len(choices)
+                found.append(Decision(Kind.REFER, right, self._changed(*outlines), choices=choices))
+        return found
+
+
+def in_words(probability: float) -> str:
+    """Return a probability as it is told: sure, likely, or a guess."""
+    if probability >= SURE_FROM:
+        return "sure"
+    return "likely" if probability >= LIKELY_FROM else "a guess: ask"
+

@@ -1,0 +1,221 @@
+"""The first pass: rules weighed one by one, from the finest determinant to the coarsest.
+
+By the time that ``estate -> region`` is weighed, it is known that each block belongs to one estate;
+so the blocks are the observations, not the many rows of each block.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from functools import cached_property
+
+from pravix.discovery.discovered import Discovery
+from pravix.judgement.evidence import Evidence, fits_a_key, gather
+from pravix.judgement.header import Header
+from pravix.judgement.kinds import free_name, things
+from pravix.judgement.model import (
+    Role,
+    Weighing,
+    choice_bits,
+    hopeless,
+    known_thing_bits,
+    prior_bits,
+    weigh,
+)
+from pravix.judgement.order import FinestFirst
+from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
+from pravix.relation.relation import Relation
+from pravix.relation.words import share_noun
+from pravix.theory.closure import closure
+from pravix.theory.dependency import Dependency, in_order
+
+Weighed = dict[Dependency, tuple[Evidence, Weighing]]
+
+
+class FirstPass:
+    """The rules of one table, weighed as often as the search for the design asks for it.
+
+    What the rows say for a rule beside what is known is worked out once.
+    """
+
+    def __init__(self, relation: Relation, discovery: Discovery, opaque: Collection[str]) -> None:
+        self.relation, self.discovery = relation, discovery
+        self.opaque = frozenset(opaque)
+        self.things = things(relation.columns)
+        self.order = FinestFirst(relation, self.things)
+        self.free = frozenset(column.name for column in relation.columns if free_name(column))
+        self._header = Header(relation.names, self.things)
+        self._gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
+
+    def believed(self, weighed: Weighed, rejected: Collection[Dependency]) -> list[Dependency]:
+        """Return the rules that reach the line, with what follows from names and from codes."""
+        found = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
+        found += self._constants_by_header(found)
+        return [*found, *self._codes_of_the_same(found, rejected)]
+
+    @cached_property
+    def _candidates(self) -> list[Dependency]:
+        return [
+            rule
+            for rule in self.discovery.dependencies.up_to(WEIGHED_TO)
+            if rule.determinant and not rule.determinant & self.opaque and fits_a_key(self.relation, rule)
+        ]
+
+    def weighed(self, accepted: Collection[Dependency], rejected: Collection[Dependency]) -> Weighed:
+        """Weigh the rules one by one, each on the distinct rows of what is already known to carry it."""
+        in_use = {rule.determinant for rule in accepted}
+        candidates = [
+            rule
+            for rule in self._candidates
+            if rule not in rejected and (rule.determinant in in_use or not hopeless(rule, self.things))
+        ]
+        singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=self.order.of_rule)
+        known = dict.fromkeys(rule for rule in accepted if rule.determinant)
+        result: Weighed = {}
+        for turn in range(3):
+            for rule in self._composites(candidates, known) if turn == 1 else singles:
+                known.pop(rule, None)
+                if len(rule.determinant) > 1 and _described_elsewhere(rule, known):
+                    continue
+                result[rule] = told = self._told(rule, known)
+                if told[1].total >= BELIEVED_FROM or rule in accepted:
+                    known[rule] = None
+        return result
+
+    def weighed_beside(self, rules: Collection[Dependency], weighed: Weighed) -> Weighed:
+        """Weigh more rules beside those that are believed by what they weigh."""
+        known = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
+        return {rule: self._told(rule, known) for rule in rules}
+
+    def _composites(
+        self, candidates: Collection[Dependency], known: Collection[Dependency]
+    ) -> list[Dependency]:
+        unique = frozenset(self.discovery.keys.up_to(WEIGHED_TO))
+        repeated = [
+            rule
+            for rule in candidates
+            if len(rule.determinant) > 1
+            and rule.determinant not in unique
+            and not _described_elsewhere(rule, known)
+            and not self.order.groupings.reaches(rule.determinant, NEARLY_UNIQUE * self.relation.row_count)
+        ]
+        return sorted(repeated, key=self.order.of_rule)
+
+    def _told(self, rule: Dependency, known: Collection[Dependency]) -> tuple[Evidence, Weighing]:
+        """Return what the rows say for a rule beside what is known, and its account."""
+        described = _thing_described(rule, known, self.order)
+        told = rule, described
+        if told not in self._gathered:
+            observed = in_order(described, self.relation.names)
+            needed = BELIEVED_FROM - prior_bits(rule, self.things)
+            self._gathered[told] = gather(self.relation, rule, observed, needed)
+        evidence = self._gathered[told]
+        columns = len(closure(described, known)) if described else len(self.relation.names)
+        weighing = weigh(
+            rule,
+            evidence,
+            self.things,
+            choice=choice_bits(len(rule.determinant), columns),
+            names=self._header.names_bits(rule),
+            role=_role(rule, evidence, known, self.order),
+            half_back=_leads_half_back(rule, known),
+            free=rule.determinant <= self.free,
+        )
+        return evidence, weighing
+
+    def _constants_by_header(self, believed: Collection[Dependency]) -> list[Dependency]:
+        """Return, for each constant column, the rule that its name suggests.
+
+        The rows say nothing about a column that is the same in all of them. Where its name holds the noun of
+        an identifier, or of a column that is believed to identify something (``drum_no`` and ``drum_kind``),
+        it is taken to describe it too.
+        """
+        identifying = {rule.determinant for rule in believed if len(rule.determinant) == 1}
+        columns = [frozenset({name}) for name in self.relation.names]
+        identifying |= set(filter(self.order.named_thing, columns))
+        candidates = sorted(identifying, key=self.order.of)
+        found = []
+        for constant in (rule.dependent for rule in self.discovery.dependencies.up_to(0)):
+            rules = [Dependency(one, constant) for one in candidates if constant not in one]
+            fit = [rule for rule in rules if fits_a_key(self.relation, rule)]
+            told = {rule: known_thing_bits(self._header.names_bits(rule)) for rule in fit}
+            best = max(told, key=lambda rule: told[rule], default=None)
+            found += [best] if best is not None and told[best] >= BELIEVED_FROM else []
+        return found
+
+    def _codes_of_the_same(
+        self, believed: Collection[Dependency], rejected: Collection[Dependency]
+    ) -> list[Dependency]:
+        """Return the rules that lead back from a code to what it was given to, one to one.
+
+        A code that is believed to follow from a column, and differs wherever that does, in many values or
+        under the same noun, is another name of the same thing; so is what is believed to decide more.
+        """
+        deciding = {rule.determinant for rule in believed}
+        held = {rule for rule in self.discovery.dependencies.up_to(1) if rule.determinant}
+        found = []
+        for rule in believed:
+            if len(rule.determinant) != 1:
+                continue
+            (name,) = rule.determinant
+            code = rule.dependent
+            back = Dependency(frozenset({code}), name)
+            same = self.order.size({name}) >= MANY_VALUES or share_noun(name, code)
+            another = (same and self.order.is_code(code)) or back.determinant in deciding
+            if another and back in held and back not in believed and back not in rejected:
+                found.append(back)
+        return found
+
+
+def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> bool:
+    """Return whether a known thing describes the dependent and has nothing to do with the determinant.
+
+    What two unrelated things both seem to determine, the combination of more columns determines by luck.
+    """
+    homes = {other.determinant for other in known if other.dependent == rule.dependent}
+    return any(not rule.determinant <= closure(home, known) for home in homes if len(home) == 1)
+
+
+def _leads_half_back(rule: Dependency, known: Collection[Dependency]) -> bool:
+    """Whether the dependent is known to determine some columns of a composite determinant, and not all."""
+    if len(rule.determinant) == 1:
+        return False
+    described = rule.determinant & closure({rule.dependent}, known)
+    return bool(described) and described != rule.determinant
+
+
+def _role(rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst) -> Role:
+    """Return what a rule would do beside those that are known."""
+    identifies = order.named_thing(rule.determinant) or any(
+        other.determinant == rule.determinant for other in known
+    )
+    if evidence.tests == 0:
+        if rule.dependent in evidence.observed:
+            return Role.BACK
+        if not identifies:
+            return Role.UNTESTED
+    return Role.FURTHER if identifies else Role.FIRST
+
+
+def _thing_described(rule: Dependency, known: Collection[Dependency], order: FinestFirst) -> frozenset[str]:
+    """Return the known determinant of the rule's dependent whose values are the observations.
+
+    Where it is known that a drum has one honey type, a row tells nothing new about the type unless its
+    drum is new; where it is known that a type has one price, a row tells nothing about which type has
+    that price unless its type is new. Of several such determinants the one that leaves the fewest
+    observations counts. One that the rule's own determinant is known to determine is a later link of
+    the chain and does not; nor does one in one-to-one correspondence that comes later in the order.
+    """
+    best: frozenset[str] = frozenset()
+    determined = closure(rule.determinant, known)
+    for determinant in dict.fromkeys(other.determinant for other in known):
+        reached = closure(determinant, known)
+        describes = rule.dependent in reached - determinant or rule.columns <= reached
+        if determinant <= determined or not describes:
+            continue
+        one_to_one = order.size(determinant) == order.size(rule.determinant)
+        if one_to_one and order.of(rule.determinant) < order.of(determinant):
+            continue
+        if not best or order.size(determinant | rule.determinant) < order.size(best | rule.determinant):
+            best = determinant
+    return best
