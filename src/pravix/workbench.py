@@ -13,6 +13,7 @@ from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.judgement.weights import WEIGHED_TO
+from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
@@ -22,9 +23,10 @@ from pravix.sources.reading import Reading
 if TYPE_CHECKING:
     from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
+    from pravix.judgement.decisions import Confidence
     from pravix.judgement.judgement import Judgement
     from pravix.judgement.near import NearDependency
-    from pravix.judgement.questions import Question
+    from pravix.judgement.questions import Open
     from pravix.judgement.review import Review
 
 _PROMPTLY_WEIGHED = 30_000
@@ -121,7 +123,17 @@ class Workbench:
 
         ledger, relation = self.ledger, self.relation
         ledger.check(relation.names, self.source.account.name)
-        return judge(relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque)
+        check_in_rows(ledger.key_decisions, relation, self.source.account.name)
+        return judge(
+            relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque, ledger.said
+        )
+
+    @cached_property
+    def confidence(self) -> Confidence:
+        """How sure the judgement is."""
+        from pravix.judgement.decisions import Confidence
+
+        return Confidence(self.relation, self.judgement, self.near)
 
     @cached_property
     def near(self) -> tuple[NearDependency, ...]:
@@ -139,11 +151,11 @@ class Workbench:
         return findings_document(self.design, self.judgement, self.near, self.questions, decisions, account)
 
     @cached_property
-    def questions(self) -> tuple[Question, ...]:
+    def questions(self) -> tuple[Open, ...]:
         """The questions that are open after the decisions in the ledger."""
         from pravix.judgement.questions import open_questions
 
-        return open_questions(self.relation, self.judgement, self.near)
+        return open_questions(self.relation, self.judgement, self.near, self.confidence)
 
     @cached_property
     def reviews(self) -> tuple[Review, ...]:

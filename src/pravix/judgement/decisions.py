@@ -15,6 +15,7 @@ from functools import cached_property
 from math import prod
 
 from pravix.judgement.judgement import Judgement, without
+from pravix.judgement.kinds import Thing
 from pravix.judgement.law import Laws
 from pravix.judgement.model import Role
 from pravix.judgement.near import NearDependency, Oddity
@@ -22,6 +23,7 @@ from pravix.judgement.outline import Outline, Outlined, Outlines
 from pravix.judgement.row_key import equivalent
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import (
+    HARDLY,
     LIKELY_FROM,
     MISTAKEN,
     NO_ROW_KEY,
@@ -160,20 +162,29 @@ class Confidence:
         for other in others:
             if self._same_thing(best.columns, other.columns):
                 right += other.probability
-            elif not any(equivalent(other.columns, one, judgement.trusted) for one in choices):
+            if other.probability < HARDLY and len(choices) > 1:
+                break
+            same = [place for place, one in enumerate(choices) if self._same_thing(one, other.columns)]
+            if same and self._sooner_named(other.columns, choices[same[0]]):
+                choices[same[0]] = other.columns
+            elif not same and not any(equivalent(other.columns, one, judgement.trusted) for one in choices):
                 choices.append(other.columns)
-        outlines = [self._outlines.of(judgement.trusted, key) for key in choices[1:_CHOICES]]
-        whole = {one for one in self._outlines.now.tables if one.key == best.columns}
+        outlines = [self._outlines.of(judgement.trusted, key) for key in choices[:_CHOICES]]
+        whole = {one for one in self._outlines.now.tables if best.columns <= one.columns}
         touched = self._changed(*outlines) & whole or whole
         return [Decision(Kind.KEY, right, frozenset(touched), choices=tuple(choices[:_CHOICES]))]
 
     def _same_thing(self, one: frozenset[str], other: frozenset[str]) -> bool:
-        """Whether two keys differ only in columns that go one to one, as a code and its name do."""
+        """Whether two keys differ only in what goes one to one, as a code and its name do."""
         size = groupings_of(self._relation).size
         here, there = one - other, other - one
-        return len(here) == len(there) and all(
-            any(size({a}) == size({b}) == size({a, b}) for b in there) for a in here
-        )
+        return bool(here and there and one & other) and size(here) == size(there) == size(here | there)
+
+    def _sooner_named(self, one: frozenset[str], other: frozenset[str]) -> bool:
+        """Whether one of two keys of the same thing has no date where the other has one."""
+        things = self._judgement.things
+        dates = [sum(things[name] is Thing.MOMENT for name in key) for key in (one, other)]
+        return dates[0] < dates[1]
 
     def _twins(self) -> list[Decision]:
         """Return what is to be decided where a table has several columns that others could refer by."""

@@ -91,15 +91,31 @@ class FirstPass:
         self, candidates: Collection[Dependency], known: Collection[Dependency]
     ) -> list[Dependency]:
         unique = frozenset(self.discovery.keys.up_to(WEIGHED_TO))
+        followers = self._followers(known)
         repeated = [
             rule
             for rule in candidates
             if len(rule.determinant) > 1
+            and not rule.determinant & followers
             and rule.determinant not in unique
             and not _described_elsewhere(rule, known)
             and not self.order.groupings.reaches(rule.determinant, NEARLY_UNIQUE * self.relation.row_count)
         ]
         return sorted(repeated, key=self.order.of_rule)
+
+    def _followers(self, known: Collection[Dependency]) -> frozenset[str]:
+        """Return the columns that go one to one with what is known to determine them, and come after it.
+
+        A combination with one says nothing that the one with its leader does not.
+        """
+        size, of = self.order.size, self.order.of
+        return frozenset(
+            rule.dependent
+            for rule in known
+            if len(rule.determinant) == 1
+            and size(rule.determinant) == size({rule.dependent})
+            and of(rule.determinant) < of(frozenset({rule.dependent}))
+        )
 
     def _told(self, rule: Dependency, known: Collection[Dependency]) -> tuple[Evidence, Weighing]:
         """Return what the rows say for a rule beside what is known, and its account."""

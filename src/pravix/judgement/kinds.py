@@ -39,6 +39,7 @@ class Thing(Enum):
     PROSE = "free text"
 
 
+_NO_THINGS = (Thing.MEASURE, Thing.PROSE, Thing.MARK, Thing.MOMENT)
 _PROSE_LENGTH = 40
 _CONTACT = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
 _SERIAL_DIGITS = 3
@@ -67,7 +68,8 @@ def things(columns: Sequence[Column]) -> dict[str, Thing]:
     the name of the thing. Quadratic in the columns.
     """
     found = {column.name: thing(column) for column in columns}
-    names = {name: tuple(words(name)) for name in found}
+    names = {name: tuple(_told(name)) for name in found}
+    whole = {told for name, told in names.items() if told and found[name] not in _NO_THINGS}
     codes = {column.name for column in columns if codelike(column)}
     coded = {name[:-1] for name in names.values() if name and name[-1] in IDENTIFIER_WORDS - LABEL_WORDS}
     begun = {name[:length] for name in names.values() for length in range(1, len(name))}
@@ -79,9 +81,18 @@ def things(columns: Sequence[Column]) -> dict[str, Thing]:
     described = {tuple(noun(name)) for name, kind in found.items() if kind in (Thing.IDENTIFIER, Thing.TITLE)}
     for name, kind in found.items():
         begins = any(names[name][:length] in described for length in range(1, len(names[name])))
-        described_there = begins and not _identifies(names[name]) and name not in codes
+        of_another = any(names[name][:length] in whole for length in range(1, len(names[name])))
+        described_there = begins and not _identifies(names[name]) and (of_another or name not in codes)
         if described_there and kind in (Thing.LABEL, Thing.IDENTIFIER):
             found[name] = Thing.DETAIL
+    return found
+
+
+def _told(name: str) -> list[str]:
+    """Return the words of a name without the numbers at its end: Iso2, alpha_3."""
+    found = words(name)
+    while len(found) > 1 and found[-1].isdigit():
+        found.pop()
     return found
 
 
@@ -95,7 +106,7 @@ def thing(column: Column) -> Thing:
     A word for identifiers at the end of the name decides, unless the values are decimals, dates or
     prose; then the type of the values; whole numbers are measures where the name says so.
     """
-    return _thing(words(column.name), column_type(column), column)
+    return _thing(_told(column.name), column_type(column), column)
 
 
 def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from pravix.judgement.questions import Question
+from pravix.judgement.decisions import Kind
+from pravix.judgement.questions import Choice, Question
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun
 from pravix.wording import counted, joined, verbatim
@@ -90,3 +91,22 @@ def _named(columns: Sequence[str]) -> str:
 def _plain(columns: Sequence[str]) -> str:
     """Return what a key stands for: ``apiary_no`` is spoken of as apiary."""
     return " ".join(noun(columns[0])) if len(columns) == 1 else _named(columns)
+
+
+def choice_text(question: Choice) -> str:
+    """Return a question about a key, or about what others refer by, with what the rows show."""
+    told = joined([f"({', '.join(choice)})" if len(choice) > 1 else choice[0] for choice in question.choices], "or")
+    if question.kind is Kind.KEY:
+        if len(question.choices) == 1:
+            return f"No two rows agree on {told}. Does it identify a row, next month too?"
+        return f"No two rows agree on {told}. Which of them identifies a row, next month too?"
+    values = counted(question.values[0], "different value")
+    return f"In these rows {told} go one to one: {values} each. Which of them should other tables refer by?"
+
+
+def choice_effect(question: Choice, number: int) -> str:
+    """Return what the choice with a number would do to the tables."""
+    columns = joined(question.choices[number])
+    if question.kind is Kind.KEY:
+        return f"a row is known by {columns}; two rows with the same {columns} are then a mistake"
+    return f"other tables hold {columns}"

@@ -1,42 +1,25 @@
-"""The open questions: rules that the sample cannot settle and whose answer changes the tables.
+"""The open questions: what the sample cannot settle and whose answer changes the tables.
 
-Whether an answer changes anything is found out by designing with both: the tables that follow where the
-rule holds are compared with those where it does not.
+A question is a decision (see ``decisions``) that touches a table which is not sure. The first is the one
+whose answer is expected to settle most: how likely it is otherwise, and how many cells then move.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import log2
 
+from pravix.judgement.decisions import Confidence, Decision, Kind
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.examples import Example, breaking_rows
 from pravix.judgement.judgement import Judgement, without
-from pravix.judgement.kinds import Thing
 from pravix.judgement.near import NearDependency
-from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.weights import BELIEVED_FROM
+from pravix.judgement.outline import Outline
+from pravix.judgement.weights import MOST_QUESTIONS
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
-from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order, written_dependency
-from pravix.theory.synthesis import Scheme, synthesise, table_keys
-
-MOST_QUESTIONS = 8
-"""The most determinants that are asked about for one file, answered ones included."""
-
-_LOOKED_AT = 2 * MOST_QUESTIONS
-_UNLIKELY_DOWN_TO = -5.0
-_BELIEVED_UP_TO = 8.0
-_UNCERTAIN = 4.0
-_MOST_DOUBT = 6.0
-_NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
-"""Names of places, persons and the like: what they decide in all rows is often no rule of the world."""
-
-
-Homes = Mapping[str, frozenset[frozenset[str]]]
-"""For each column, the keys of the tables that it is described in."""
 
 
 @dataclass(frozen=True)
@@ -71,85 +54,51 @@ class Question:
         return tuple(Dependency(frozenset(self.determinant), name) for name in self.dependents)
 
 
+@dataclass(frozen=True)
+class Choice:
+    """A question with several answers: which columns identify a row, or which others refer by.
+
+    ``choices`` are sets of columns in the order of the header, the one that stands now first; ``values`` how
+    many different combinations each has, and ``rows`` two rows, by number, that show them.
+    """
+
+    kind: Kind
+    choices: tuple[tuple[str, ...], ...]
+    values: tuple[int, ...]
+    rows: tuple[int, ...]
+    weight: float
+
+    @property
+    def id(self) -> str:
+        """The kind and the choices, which name the question."""
+        return f"{self.kind.value}: {' | '.join(', '.join(choice) for choice in self.choices)}"
+
+
+Open = Question | Choice
+"""An open question of any kind."""
+
+
 def open_questions(
-    relation: Relation, judgement: Judgement, near: Sequence[NearDependency] = ()
-) -> tuple[Question, ...]:
+    relation: Relation,
+    judgement: Judgement,
+    near: Sequence[NearDependency] = (),
+    confidence: Confidence | None = None,
+) -> tuple[Open, ...]:
     """Return the open questions, most decisive first: at most ``MOST_QUESTIONS`` with the answered ones.
 
-    Decisive is what is uncertain and moves many cells. Nothing is asked that follows from what is
-    accepted. Cost: two syntheses for each uncertain determinant.
+    Nothing is asked where every table that an answer would change is sure. Cost: that of ``Confidence``.
     """
+    told = confidence or Confidence(relation, judgement, near)
     asking = _Asking(relation, judgement)
     answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
-    groups = [group for group in _uncertain(judgement) if group[0].rule.determinant not in answered]
-    found = [asking.about(group) for group in groups[:_LOOKED_AT]]
-    found += [asking.about_near(rule) for rule in near if rule.rule.determinant not in answered]
-    questions = sorted((one for one in found if one is not None), key=lambda one: -one.weight)
-    return tuple(questions[: max(0, MOST_QUESTIONS - len(answered))])
-
-
-def _uncertain(judgement: Judgement) -> list[list[JudgedRule]]:
-    """Return the rules that are neither clear nor decided, those with one determinant together.
-
-    Where one of them is uncertain, the unlikely ones are asked about with it, so that nobody is asked twice
-    about one determinant.
-    """
-    trusted = frozenset(judgement.trusted)
-    law = _laws_of_names(judgement)
-    groups: dict[frozenset[str], list[JudgedRule]] = {}
-    for judged in judgement.rules.of(Standing.BELIEVED, Standing.DOUBTFUL):
-        weighing = judged.weighing
-        if weighing is None or judged.rule.determinant == judgement.row_key:
-            continue
-        implied = judged.standing is Standing.BELIEVED and judged.rule not in trusted
-        near_the_line = _UNLIKELY_DOWN_TO < weighing.total < _BELIEVED_UP_TO
-        if (near_the_line or judged.rule in law) and not implied:
-            groups.setdefault(judged.rule.determinant, []).append(judged)
-    uncertain = [
-        group
-        for group in groups.values()
-        if min(map(_doubt, group)) <= _UNCERTAIN or any(judged.rule in law for judged in group)
-    ]
-    return sorted(uncertain, key=lambda group: min(map(_doubt, group)))
-
-
-def _laws_of_names(judgement: Judgement) -> frozenset[Dependency]:
-    """Return the believed rules by which a name decides one other name and nothing else.
-
-    That each place lies in one region holds for hundreds of rows and may be no rule of the world; a thing of
-    which more is told is a thing.
-    """
-    told: dict[frozenset[str], list[Dependency]] = {}
-    for rule in judgement.trusted:
-        told.setdefault(rule.determinant, []).append(rule)
-    leads = {(*rule.determinant, rule.dependent) for rule in judgement.trusted if len(rule.determinant) == 1}
-    found = []
-    for determinant, rules in told.items():
-        (name, *more) = determinant
-        if more or judgement.things.get(name) not in _NAMES or name in judgement.codelike:
-            continue
-        others = [rule for rule in rules if (rule.dependent, name) not in leads]
-        dependents = {rule.dependent for rule in others}
-        first = [one for one in sorted(dependents) if not any((d, one) in leads for d in dependents - {one})]
-        twins = [one for one in dependents if all((one, d) in leads for d in dependents - {one})]
-        things = {judgement.things.get(one) for one in dependents}
-        if (len(first) == 1 or twins) and dependents and things <= {*_NAMES, Thing.IDENTIFIER}:
-            found += others
-    return frozenset(found)
-
-
-def _doubt(judged: JudgedRule) -> float:
-    """Return how far a rule is from the line between believed and doubtful, in bits.
-
-    It is never far: repetition alone makes no law.
-    """
-    if judged.weighing is None:
-        return 0.0
-    return min(abs(judged.weighing.total - BELIEVED_FROM), _MOST_DOUBT)
+    said = bool(judgement.said.key or judgement.said.not_keys) + len(judgement.said.refer_by)
+    found = [asking.about(one) for one in told.decisions if not told.settled(one)]
+    questions = sorted(found, key=lambda one: -one.weight)
+    return tuple(questions[: max(0, MOST_QUESTIONS - len(answered) - said)])
 
 
 class _Asking:
-    """What is needed to find out what an answer would do."""
+    """What is needed to put a decision as a question."""
 
     def __init__(self, relation: Relation, judgement: Judgement) -> None:
         self._relation = relation
@@ -157,47 +106,33 @@ class _Asking:
         self._groupings = groupings_of(relation)
         self._identifying = {rule.determinant for rule in judgement.trusted}
 
-    def about(self, group: Sequence[JudgedRule]) -> Question | None:
-        """Return the question about rules with one determinant; None where no answer changes anything."""
-        rules = [judged.rule for judged in group]
-        yes = self._homes((*self._judgement.foundation, *rules))
-        no = self._homes((*without(self._judgement, rules), *self._by_key()))
-        asked = [judged for judged in group if yes[judged.rule.dependent] != no[judged.rule.dependent]]
-        if not asked:
-            return None
-        doubt = min(map(_doubt, asked))
-        return self._question([judged.rule for judged in asked], yes, no, asked[0].evidence, None, doubt)
+    def about(self, decision: Decision) -> Open:
+        """Return the question about a decision."""
+        if decision.kind is not Kind.RULE or decision.yes is None or decision.no is None:
+            return self._choice(decision)
+        near = [decision.near.rule] if decision.near is not None else []
+        rules = [judged.rule for judged in decision.rules] or near
+        return self._question(decision, rules, decision.yes, decision.no)
 
-    def about_near(self, near: NearDependency) -> Question | None:
-        """Return the question about a rule that holds but for a few rows."""
-        yes = self._homes((*self._judgement.foundation, near.rule))
-        no = self._homes(self._judgement.foundation)
-        if yes[near.rule.dependent] == no[near.rule.dependent]:
-            return None
-        return self._question([near.rule], yes, no, None, near, 0.0)
-
-    def _by_key(self) -> tuple[Dependency, ...]:
-        return self._judgement.foundation[len(self._judgement.trusted) :]
-
-    def _homes(self, rules: Collection[Dependency]) -> Homes:
-        judgement, names = self._judgement, self._relation.names
-        key = judgement.row_key or frozenset(names)
-        schemes = synthesise(names, rules, key, judgement.rank)
-        return homes(names, schemes, canonical_cover(rules, judgement.rank))
+    def _choice(self, decision: Decision) -> Choice:
+        names = self._relation.names
+        choices = tuple(tuple(in_order(choice, names)) for choice in decision.choices)
+        moved = sum(len(one.columns) * self._groupings.size(one.key) for one in decision.touched)
+        return Choice(
+            kind=decision.kind,
+            choices=choices,
+            values=tuple(self._groupings.size(choice) for choice in choices),
+            rows=tuple(self._relation.row_numbers[:2].tolist()),
+            weight=(1.0 - decision.right) * log2(2 + moved),
+        )
 
     def _question(
-        self,
-        rules: Sequence[Dependency],
-        yes: Homes,
-        no: Homes,
-        evidence: Evidence | None,
-        near: NearDependency | None,
-        doubt: float,
+        self, decision: Decision, rules: Sequence[Dependency], yes: Outline, no: Outline
     ) -> Question:
         names = self._relation.names
         dependents = in_order([rule.dependent for rule in rules], names)
-        accepted = [self._leading(yes[name]) for name in dependents]
-        rejected = [self._leading(no[name]) for name in dependents]
+        accepted = [self._leading(yes.homes[name]) for name in dependents]
+        rejected = [self._leading(no.homes[name]) for name in dependents]
         rows_accepted, rows_rejected = self._sizes(accepted), self._sizes(rejected)
         moved = sum(abs(a - b) for a, b in zip(rows_accepted, rows_rejected, strict=True))
         return Question(
@@ -208,10 +143,10 @@ class _Asking:
             rows_accepted=rows_accepted,
             rows_rejected=rows_rejected,
             link=any(frozenset({name}) in self._identifying for name in dependents),
-            evidence=evidence,
-            near=near,
+            evidence=decision.rules[0].evidence if decision.rules else None,
+            near=decision.near,
             example=breaking_rows(self._relation, rules[0], without(self._judgement, rules)),
-            weight=log2(1 + moved) - doubt,
+            weight=(1.0 - decision.right) * log2(2 + moved),
         )
 
     def _leading(self, keys: frozenset[frozenset[str]]) -> tuple[str, ...]:
@@ -222,13 +157,3 @@ class _Asking:
 
     def _sizes(self, keys: Sequence[tuple[str, ...]]) -> tuple[int, ...]:
         return tuple(self._groupings.size(key) if key else self._relation.row_count for key in keys)
-
-
-def homes(names: Sequence[str], schemes: Collection[Scheme], cover: Collection[Dependency]) -> Homes:
-    """Return, for each column, the keys of the tables in which it is no part of a key."""
-    found: dict[str, set[frozenset[str]]] = {name: set() for name in names}
-    for scheme in schemes:
-        keys = table_keys(scheme, cover)
-        for name in scheme.columns.difference(*keys):
-            found[name].update(keys)
-    return {name: frozenset(keys) for name, keys in found.items()}

@@ -129,10 +129,16 @@ def ranked_keys(
     def best_first(one: RankedKey) -> tuple[float, int, list[int]]:
         return -one.bits, len(one.columns), sorted(order[name] for name in one.columns)
 
+    wider = dict.fromkeys(
+        key | {name}
+        for key in said.not_keys
+        for name in relation.names
+        if name not in closure(key, trusted) and groupings_of(relation).size(key | {name}) == relation.row_count
+    )
+
     def told(keys: Iterable[frozenset[str]]) -> list[RankedKey]:
         whole = dict.fromkeys(_whole_dates(key, relation, unusable) for key in keys)
-        wider = [key | {name} for key in said.not_keys for name in relation.names if name not in key]
-        return sorted(map(first_account, filter(usable, [*whole, *wider])), key=best_first)
+        return sorted(map(first_account, filter(usable, {**whole, **wider})), key=best_first)
 
     keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
     found = told(keys)

@@ -105,6 +105,9 @@ CHANCE_CAP = 12.0
 NO_CANDIDATE = -16.1
 """For that none of the unique combinations identifies a row; fitted."""
 
+HARDLY = 0.003
+"""The probability below which a combination is not offered as what may identify a row."""
+
 GOOD_ROW_KEY = -13.0
 """From where a key is good enough not to look for a larger one."""
 
@@ -144,6 +147,9 @@ LIKELY_FROM = 0.7
 
 WORTH_A_LOOK = 0.02
 """The probability of being wrong from which a rule is a decision."""
+
+MOST_QUESTIONS = 6
+"""The most questions that are asked about one file, answered ones included."""
 
 MISTAKEN = 0.3
 """The probability that a rule with a few exceptions is one, where most of them look like mistakes."""

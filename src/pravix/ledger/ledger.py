@@ -26,7 +26,7 @@ import errno
 import os
 import re
 import tomllib
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
@@ -35,6 +35,14 @@ from typing import Any
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.judgement.said import Said
+from pravix.ledger.key_decisions import (
+    KeyDecision,
+    check_key_decisions,
+    parsed_key_decisions,
+    said_of,
+    with_added,
+)
 from pravix.ledger.meanings import Meaning, parsed_meanings
 from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
@@ -49,6 +57,7 @@ _ENTRIES: dict[str, type] = {
     "design": dict,
     "repair": list,
     "decision": list,
+    "key": list,
     "arrange": list,
     "meaning": list,
     "synonyms": dict,
@@ -106,6 +115,7 @@ class Ledger:
     reading: Reading = field(default_factory=Reading)
     answers: tuple[Answer, ...] = ()
     decisions: tuple[Decision, ...] = ()
+    key_decisions: tuple[KeyDecision, ...] = ()
     wishes: Wishes = field(default_factory=Wishes)
     meanings: tuple[Meaning, ...] = ()
     synonyms: Mapping[str, str] = field(default_factory=dict)
@@ -126,9 +136,19 @@ class Ledger:
         kept = [decision for decision in self.decisions if decision.rule not in rules]
         return replace(self, decisions=(*kept, *made))
 
+    @property
+    def said(self) -> Said:
+        """What was decided about keys."""
+        return said_of(self.key_decisions)
+
+    def with_key_decisions(self, made: Iterable[KeyDecision]) -> Ledger:
+        """Return the ledger as it would be with decisions about keys added."""
+        return replace(self, key_decisions=with_added(self.key_decisions, made))
+
     def check(self, columns: Collection[str], source: str) -> None:
         """Raise InputError where a rule names a column that the source lacks, or decisions contradict."""
         self.check_columns(columns, source)
+        check_key_decisions(self.key_decisions, columns, source)
         self._check_consistency()
 
     def check_columns(self, columns: Collection[str], source: str) -> None:
@@ -203,6 +223,7 @@ def read_ledger(path: str | None) -> Ledger:
         _reading(content.get("reading", {}), name),
         tuple(_answer(entry, f"{name}, repair {n}") for n, entry in enumerate(content.get("repair", []), 1)),
         _decisions(content.get("decision", []), name, text),
+        parsed_key_decisions(content, name, partial(line_of, text)),
         parsed_wishes(content, name, partial(line_of, text)),
         parsed_meanings(content, name, partial(line_of, text)),
         _synonyms(content.get("synonyms", {}), name),
@@ -212,7 +233,7 @@ def read_ledger(path: str | None) -> Ledger:
 def _unknown(name: str, key: str) -> InputError:
     return InputError(
         f"{name}: unknown entry {shortened(key)}",
-        "Write [reading], [design], [synonyms], [[repair]], [[decision]], [[arrange]] and [[meaning]].",
+        "Write [reading], [design], [synonyms], [[repair]], [[decision]], [[key]], [[arrange]] and [[meaning]].",
     )
 
 

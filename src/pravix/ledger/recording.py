@@ -14,6 +14,7 @@ from tomlkit.items import AoT
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.ledger.key_decisions import KeyDecision, Says
 from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning
 from pravix.ledger.wishes import Arrangement, alike
@@ -30,6 +31,7 @@ def record(
     answers: Iterable[Answer] = (),
     reading: Reading | None = None,
     decisions: Iterable[Decision] = (),
+    key_decisions: Iterable[KeyDecision] = (),
     policies: Mapping[str, str] | None = None,
     arrangements: Iterable[Arrangement] = (),
     meanings: Iterable[Meaning] = (),
@@ -52,6 +54,8 @@ def record(
             _set_answer(document, answer)
         for decision in decisions:
             _set_decision(document, decision)
+        for said in key_decisions:
+            _set_key_decision(document, said)
         for key, value in (policies or {}).items():
             if "design" not in document:
                 document.add("design", tomlkit.table())
@@ -162,6 +166,22 @@ def _set_decision(document: Any, decision: Decision) -> None:
             sorted(decision.rule.determinant), [rule.dependent for rule in others]
         )
     _append(decisions, filled)
+
+
+def _set_key_decision(document: Any, made: KeyDecision) -> None:
+    """Add a decision about a key in the place of those that it replaces."""
+    entry = {
+        "columns": list(made.columns),
+        "says": made.says.value,
+        "why": made.why,
+        "on": made.on,
+        "by": made.by,
+    }
+    decisions = _entries(document, "key")
+    earlier = [KeyDecision(tuple(known["columns"]), Says(known["says"])) for known in decisions]
+    for place in reversed([place for place, known in enumerate(earlier) if made.replaces(known)]):
+        del decisions[place]
+    _append(decisions, {key: value for key, value in entry.items() if value not in ("", None)})
 
 
 def _set_arrangement(document: Any, wish: Arrangement) -> None:

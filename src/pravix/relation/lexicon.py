@@ -14,6 +14,7 @@ IDENTIFIER_WORDS = _words(
     "id no nr num number code cd key ref serial plate abbr symbol tag ident identifier nummer kennung",
     "kennzeichen schluessel kuerzel kz numero cle matricule sigle codigo clave matricula sigla codice",
     "chiave chave sleutel kenteken volgnummer",
+    "iso alpha iata icao fips imo vin ean gtin isbn nuts lei uuid",
 )
 LABEL_WORDS = _words(
     "name nm title label description descr desc bezeichnung titel beschreibung nom libelle titre nombre",
