@@ -71,9 +71,7 @@ class Decision:
 class Confidence:
     """How sure a judgement is: of each table, of each rule and of the key of a row."""
 
-    def __init__(
-        self, relation: Relation, judgement: Judgement, near: Sequence[NearDependency] = ()
-    ) -> None:
+    def __init__(self, relation: Relation, judgement: Judgement, near: Sequence[NearDependency] = ()) -> None:
         self._relation, self._judgement, self._near = relation, judgement, near
         self._laws = Laws(relation, judgement)
         self._outlines = Outlines(judgement)
@@ -213,4 +211,3 @@ def in_words(probability: float) -> str:
     if probability >= SURE_FROM:
         return "sure"
     return "likely" if probability >= LIKELY_FROM else "a guess: ask"
-

@@ -8,6 +8,7 @@ JRSS B 20(2), 1958), whose terms add up. ``tools/fit_judgement.py`` fits the wei
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from datetime import date
 from math import exp, log2
 
 from pravix.judgement.evidence import Evidence
@@ -15,9 +16,10 @@ from pravix.judgement.judgement import Judgement
 from pravix.judgement.kinds import Thing
 from pravix.judgement.model import Role, Weighing
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.weights import LAW, OFTEN
+from pravix.judgement.weights import LAW, OFTEN, OVER_A_SHORT_SPAN, SHORT_SPAN
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
+from pravix.relation.types import column_type
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
 from pravix.theory.rule_index import RuleIndex
@@ -28,6 +30,7 @@ _TEN = 10.0
 _CLEAR = 25.0
 _MOST = 60.0
 _MOST_AGAIN = 3.0
+_ISO_DATE = 10
 
 
 class Laws:
@@ -40,6 +43,7 @@ class Laws:
         for rule in judgement.trusted:
             told.setdefault(rule.determinant, set()).add(rule.dependent)
         self._told = told
+        self._short = _span(relation, judgement) <= SHORT_SPAN
 
     def wrong(self) -> Iterator[tuple[JudgedRule, float]]:
         """Yield the weighed rules that the design rests on or does without, with the odds that it is wrong.
@@ -64,7 +68,10 @@ class Laws:
     def probability(self, rule: Dependency, evidence: Evidence, weighing: Weighing) -> float:
         """Return how likely a weighed rule is a law."""
         found = self.features(rule, evidence, weighing)
-        return 1.0 / (1.0 + exp(-sum(LAW[name] * value for name, value in found.items())))
+        odds = sum(LAW[name] * value for name, value in found.items())
+        if self._short and found["leads on, often seen"]:
+            odds += OVER_A_SHORT_SPAN
+        return 1.0 / (1.0 + exp(-odds))
 
     def features(self, rule: Dependency, evidence: Evidence, weighing: Weighing) -> Mapping[str, float]:
         """Return the terms of a rule's account, each about between -10 and 10, before they are weighted."""
@@ -106,3 +113,13 @@ class Laws:
             "leads on, often seen": min(_MOST_AGAIN, again) if leads_on else 0.0,
             "one to one": float(size(rule.determinant) == size({rule.dependent})),
         }
+
+
+def _span(relation: Relation, judgement: Judgement) -> int:
+    """Return how many days lie between the first and the last date of a table; very many without dates."""
+    spans = []
+    for column in relation.columns:
+        if judgement.things[column.name] is Thing.MOMENT and column_type(column).iso:
+            days = sorted(value[:_ISO_DATE] for value in column.present_values)
+            spans.append((date.fromisoformat(days[-1]) - date.fromisoformat(days[0])).days)
+    return max(spans, default=date.max.toordinal())

@@ -95,7 +95,8 @@ def _plain(columns: Sequence[str]) -> str:
 
 def choice_text(question: Choice) -> str:
     """Return a question about a key, or about what others refer by, with what the rows show."""
-    told = joined([f"({', '.join(choice)})" if len(choice) > 1 else choice[0] for choice in question.choices], "or")
+    sets = [f"({', '.join(choice)})" if len(choice) > 1 else choice[0] for choice in question.choices]
+    told = joined(sets, "or")
     if question.kind is Kind.KEY:
         if len(question.choices) == 1:
             return f"No two rows agree on {told}. Does it identify a row, next month too?"

@@ -10,8 +10,9 @@ The bits add up; together they give each candidate a probability (a conditional 
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import log2
 
 import numpy as np
@@ -22,13 +23,9 @@ from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.kinds import Thing
 from pravix.judgement.said import Said
 from pravix.judgement.weights import (
-    ALONE,
-    CHANCE,
     CHANCE_CAP,
-    DESCRIBED_ELSEWHERE,
-    EACH_IN_ROW_KEY,
     GOOD_ROW_KEY,
-    IN_ROW_KEY,
+    KEY,
     NO_CANDIDATE,
 )
 from pravix.relation.grouping import groupings_of
@@ -46,33 +43,34 @@ _WEIGHED = 40
 
 @dataclass(frozen=True)
 class RankedKey:
-    """A combination that may identify a row: its account, in bits, and how likely it is the one.
-
-    ``kinds`` says what its columns are, ``described`` is the price of columns that another one decides,
-    ``chance`` says how surprising it is that no two rows agree.
-    """
+    """A combination that may identify a row: its account, in bits by term, and how likely it is the one."""
 
     columns: frozenset[str]
-    kinds: float
-    described: float
-    chance: float
+    account: Mapping[str, float]
     probability: float = 0.0
 
     @property
     def bits(self) -> float:
         """The sum of all bits."""
-        return self.kinds + self.described + self.chance
+        return sum(self.account.values())
 
 
 def kinds_bits(key: Collection[str], things: Mapping[str, Thing]) -> float:
-    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead.
+    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead."""
+    return sum(_weighted(_kinds(key, things)).values())
 
-    The parts of a date count as one column.
-    """
+
+def _kinds(key: Collection[str], things: Mapping[str, Thing]) -> dict[str, float]:
+    """Return the terms of what the columns of a key are; the parts of a date count as one column."""
     date = sorted(name for name in key if _calendar(name) is not None)
     counted = [name for name in key if name not in date[1:]]
-    alone = ALONE if len(counted) == 1 else EACH_IN_ROW_KEY * len(counted)
-    return alone + sum(IN_ROW_KEY[things[name]] for name in counted)
+    terms = Counter[str](things[name].value for name in counted)
+    one = len(counted) == 1
+    return {**terms, "alone": float(one), "columns": 0.0 if one else float(len(counted))}
+
+
+def _weighted(terms: Mapping[str, float]) -> dict[str, float]:
+    return {term: KEY[term] * value for term, value in terms.items() if value}
 
 
 def collisions(relation: Relation, key: Collection[str]) -> float:
@@ -110,7 +108,7 @@ def ranked_keys(
     trusted rule describes.
     """
     if said.key is not None:
-        return (RankedKey(said.key, 0.0, 0.0, 0.0, 1.0),)
+        return (RankedKey(said.key, {}, 1.0),)
     described = frozenset(rule.dependent for rule in trusted)
     proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
     kinds = {
@@ -124,7 +122,8 @@ def ranked_keys(
         return not key & unusable and not denied
 
     def first_account(key: frozenset[str]) -> RankedKey:
-        return RankedKey(key, kinds_bits(key, kinds), DESCRIBED_ELSEWHERE * len(key & described), 0.0)
+        terms = _kinds(key, kinds) | {"described": float(len(key & described))}
+        return RankedKey(key, _weighted(terms))
 
     def best_first(one: RankedKey) -> tuple[float, int, list[int]]:
         return -one.bits, len(one.columns), sorted(order[name] for name in one.columns)
@@ -133,7 +132,8 @@ def ranked_keys(
         key | {name}
         for key in said.not_keys
         for name in relation.names
-        if name not in closure(key, trusted) and groupings_of(relation).size(key | {name}) == relation.row_count
+        if name not in closure(key, trusted)
+        and groupings_of(relation).size(key | {name}) == relation.row_count
     )
 
     def told(keys: Iterable[frozenset[str]]) -> list[RankedKey]:
@@ -144,7 +144,7 @@ def ranked_keys(
     found = told(keys)
     if not discovery.complete and (not found or found[0].bits < GOOD_ROW_KEY):
         more = told(_larger(relation, described, opaque, usable))
-        found = sorted(dict.fromkeys([*found, *more]), key=best_first)
+        found = sorted({one.columns: one for one in (*found, *more)}.values(), key=best_first)
     weighed = [_weighed(relation, one) for one in found[:_WEIGHED]]
     return _with_probabilities(sorted(weighed, key=best_first))
 
@@ -167,10 +167,10 @@ def _larger(
 
 def _weighed(relation: Relation, key: RankedKey) -> RankedKey:
     """Return a candidate with what its uniqueness says; that of one column alone says nothing more."""
-    if len(key.columns) == 1 or relation.row_count < 2:
+    if "alone" in key.account or relation.row_count < 2:
         return key
-    bits = CHANCE * min(CHANCE_CAP, log2(1.0 + collisions(relation, key.columns)))
-    return RankedKey(key.columns, key.kinds, key.described, bits)
+    doublings = min(CHANCE_CAP, log2(1.0 + collisions(relation, key.columns)))
+    return replace(key, account={**key.account, **_weighted({"surprise": doublings})})
 
 
 def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
@@ -179,10 +179,7 @@ def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
         return ()
     odds = np.exp2(np.array([key.bits for key in keys]) - keys[0].bits)
     shares = odds / (odds.sum() + 2.0 ** (NO_CANDIDATE - keys[0].bits))
-    return tuple(
-        RankedKey(key.columns, key.kinds, key.described, key.chance, float(share))
-        for key, share in zip(keys, shares, strict=True)
-    )
+    return tuple(replace(key, probability=float(share)) for key, share in zip(keys, shares, strict=True))
 
 
 def _whole_dates(key: frozenset[str], relation: Relation, unusable: Collection[str]) -> frozenset[str]:

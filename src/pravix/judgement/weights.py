@@ -71,33 +71,27 @@ MANY_VALUES = 15
 NEARLY_UNIQUE = 0.99
 """The share of different values from which a combination determines everything and means nothing."""
 
-IN_ROW_KEY: Mapping[Thing, float] = {
-    Thing.IDENTIFIER: -0.3,
-    Thing.LABEL: -5.3,
-    Thing.TITLE: -5.8,
-    Thing.DETAIL: -8.4,
-    Thing.SERIAL: -2.9,
-    Thing.CONTACT: -12.0,
-    Thing.MOMENT: -6.9,
-    Thing.PERIOD: -6.6,
-    Thing.NUMBER: -4.2,
-    Thing.MARK: -12.0,
-    Thing.MEASURE: -15.8,
-    Thing.PROSE: -15.0,
+KEY: Mapping[str, float] = {
+    "identifier": -0.3,
+    "word": -5.3,
+    "name": -5.8,
+    "detail of something else": -8.4,
+    "running number": -2.9,
+    "phone or e-mail": -12.0,
+    "date or time": -6.9,
+    "year or month": -6.6,
+    "number": -4.2,
+    "yes/no": -12.0,
+    "measure": -15.8,
+    "free text": -15.0,
+    "alone": 1.5,
+    "columns": -1.3,
+    "described": -1.8,
+    "surprise": 0.76,
 }
-"""How well a column of a kind serves as a part of what identifies a row; fitted."""
-
-ALONE = 1.5
-"""For one column, or the parts of one date, that identifies a row by itself; fitted."""
-
-EACH_IN_ROW_KEY = -1.3
-"""For each column of a combination, the parts of a date counted as one; fitted."""
-
-DESCRIBED_ELSEWHERE = -1.8
-"""For each column of a row's key that another column decides; fitted."""
-
-CHANCE = 0.76
-"""For each doubling of the pairs of rows that would agree on a key by luck; fitted."""
+"""What identifies a row, by term: for each column of a kind (the parts of a date are one), for one column
+alone, for each of several, for each that another column decides, and for each doubling of the pairs of rows
+that would agree by luck; fitted."""
 
 CHANCE_CAP = 12.0
 """The most doublings that count."""
@@ -165,6 +159,13 @@ TWIN_CODES = 0.97
 
 TWIN_BY_RANK = 0.5
 """Where two columns identify one thing: the difference in rank below which either may lead."""
+
+SHORT_SPAN = 62
+"""Days within which the moments of a file lie for what goes together in it to be luck more often."""
+
+OVER_A_SHORT_SPAN = -2.0
+"""For a rule that leads on to another thing where the rows cover a short span, in natural logarithms of odds;
+by hand: too few of the cases have dates."""
 
 LAW: Mapping[str, float] = {
     "any": -0.32,

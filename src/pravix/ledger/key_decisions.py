@@ -61,9 +61,7 @@ class KeyDecision:
         return both_keys or (set(self.columns) == set(other.columns) and referring[0] == referring[1])
 
 
-def with_added(
-    known: Iterable[KeyDecision], made: Iterable[KeyDecision]
-) -> tuple[KeyDecision, ...]:
+def with_added(known: Iterable[KeyDecision], made: Iterable[KeyDecision]) -> tuple[KeyDecision, ...]:
     """Return decisions with others added, each in the place of those that it replaces."""
     kept = list(known)
     for one in made:
@@ -81,9 +79,7 @@ def said_of(decisions: Iterable[KeyDecision]) -> Said:
     )
 
 
-def check_key_decisions(
-    decisions: Collection[KeyDecision], columns: Collection[str], source: str
-) -> None:
+def check_key_decisions(decisions: Collection[KeyDecision], columns: Collection[str], source: str) -> None:
     """Raise InputError where a decision names a column that the source lacks, or two contradict."""
     for one in decisions:
         for column in one.columns:
@@ -140,10 +136,9 @@ def _parsed(entry: Any, name: str, line: Callable[[str], int]) -> KeyDecision:
     columns = entry.get("columns", [])
     if not columns or not all(isinstance(column, str) for column in columns):
         raise InputError(f"{place}: columns must be a list of names", _EXAMPLE)
-    if entry.get("says") not in [says.value for says in Says]:
-        raise InputError(
-            f"{name}, line {line('says')}: says must be {joined([says.value for says in Says], 'or')}", _EXAMPLE
-        )
+    known = [says.value for says in Says]
+    if entry.get("says") not in known:
+        raise InputError(f"{name}, line {line('says')}: says must be {joined(known, 'or')}", _EXAMPLE)
     more = {key: entry[key] for key in ("why", "on", "by") if key in entry}
     return KeyDecision(tuple(dict.fromkeys(columns)), Says(entry["says"]), place=place, **more)
 

@@ -62,6 +62,7 @@ _ENTRIES: dict[str, type] = {
     "meaning": list,
     "synonyms": dict,
 }
+_LISTS = [name for name, kind in _ENTRIES.items() if kind is list]
 _STANDINGS = ("accepted", "rejected")
 _DECISION_TYPES: dict[str, type] = {
     "rule": str,
@@ -233,7 +234,7 @@ def read_ledger(path: str | None) -> Ledger:
 def _unknown(name: str, key: str) -> InputError:
     return InputError(
         f"{name}: unknown entry {shortened(key)}",
-        "Write [reading], [design], [synonyms], [[repair]], [[decision]], [[key]], [[arrange]] and [[meaning]].",
+        "Write [reading], [design], [synonyms] and lists of [[" + "]], [[".join(_LISTS) + "]].",
     )
 
 
