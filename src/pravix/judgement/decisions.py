@@ -23,6 +23,7 @@ from pravix.judgement.outline import Outline, Outlined, Outlines
 from pravix.judgement.row_key import equivalent
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import (
+    A_CODE,
     HARDLY,
     LIKELY_FROM,
     MISTAKEN,
@@ -116,7 +117,8 @@ class Confidence:
         answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
         groups: dict[frozenset[str], list[tuple[float, JudgedRule]]] = {}
         for judged, wrong in self._laws.wrong():
-            if wrong >= WORTH_A_LOOK and judged.rule.determinant not in answered:
+            back = judged.weighing is not None and judged.weighing.role is Role.BACK
+            if wrong >= WORTH_A_LOOK and judged.rule.determinant not in answered and not back:
                 groups.setdefault(judged.rule.determinant, []).append((wrong, judged))
         doubted = sorted(groups.values(), key=lambda group: -max(wrong for wrong, _ in group))
         return [found for group in doubted[:_LOOKED_AT] if (found := self._about(group)) is not None]
@@ -176,7 +178,8 @@ class Confidence:
         """Whether two keys differ only in what goes one to one, as a code and its name do."""
         size = groupings_of(self._relation).size
         here, there = one - other, other - one
-        return bool(here and there and one & other) and size(here) == size(there) == size(here | there)
+        alike = bool(one & other) or all(self._judgement.rank(name) < A_CODE for name in one | other)
+        return bool(here and there and alike) and size(here) == size(there) == size(here | there)
 
     def _sooner_named(self, one: frozenset[str], other: frozenset[str]) -> bool:
         """Whether one of two keys of the same thing has no date where the other has one."""

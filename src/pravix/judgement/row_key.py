@@ -14,6 +14,7 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import log2
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -26,7 +27,6 @@ from pravix.judgement.weights import (
     CHANCE_CAP,
     GOOD_ROW_KEY,
     KEY,
-    NO_CANDIDATE,
 )
 from pravix.relation.grouping import groupings_of
 from pravix.relation.lexicon import CALENDAR
@@ -34,6 +34,9 @@ from pravix.relation.relation import Relation
 from pravix.relation.words import words
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
+
+if TYPE_CHECKING:
+    from pravix.judgement.judgement import Judgement
 
 _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
@@ -62,8 +65,7 @@ def kinds_bits(key: Collection[str], things: Mapping[str, Thing]) -> float:
 
 def _kinds(key: Collection[str], things: Mapping[str, Thing]) -> dict[str, float]:
     """Return the terms of what the columns of a key are; the parts of a date count as one column."""
-    date = sorted(name for name in key if _calendar(name) is not None)
-    counted = [name for name in key if name not in date[1:]]
+    counted = [min(unit) for unit in _units(key)]
     terms = Counter[str](things[name].value for name in counted)
     one = len(counted) == 1
     return {**terms, "alone": float(one), "columns": 0.0 if one else float(len(counted))}
@@ -79,15 +81,13 @@ def collisions(relation: Relation, key: Collection[str]) -> float:
     The column that explains most counts; the parts of a date are one. Two groupings of the rows for each.
     """
     groupings, rows = groupings_of(relation), max(1, relation.row_count)
-    date = frozenset(name for name in key if _calendar(name) is not None)
-    units = [date, *({name} for name in key if name not in date)] if date else [{name} for name in key]
 
     def expected(unit: Collection[str]) -> float:
         sizes = np.bincount(groupings.of(frozenset(key).difference(unit))).astype(float)
         shares = np.bincount(groupings.of(unit)) / rows
         return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum())
 
-    return min(map(expected, units))
+    return min(map(expected, _units(key)))
 
 
 def ranked_keys(
@@ -110,11 +110,7 @@ def ranked_keys(
     if said.key is not None:
         return (RankedKey(said.key, {}, 1.0),)
     described = frozenset(rule.dependent for rule in trusted)
-    proven = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
-    kinds = {
-        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in proven else kind
-        for name, kind in things.items()
-    }
+    kinds = _proven(things, trusted)
     unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
 
     def usable(key: frozenset[str]) -> bool:
@@ -167,10 +163,37 @@ def _larger(
 
 def _weighed(relation: Relation, key: RankedKey) -> RankedKey:
     """Return a candidate with what its uniqueness says; that of one column alone says nothing more."""
-    if "alone" in key.account or relation.row_count < 2:
-        return key
-    doublings = min(CHANCE_CAP, log2(1.0 + collisions(relation, key.columns)))
-    return replace(key, account={**key.account, **_weighted({"surprise": doublings})})
+    return replace(key, account={**key.account, **_weighted(_surprise(relation, key.columns))})
+
+
+def _surprise(relation: Relation, key: frozenset[str]) -> dict[str, float]:
+    if len(_units(key)) == 1 or relation.row_count < 2:
+        return {}
+    return {"surprise": min(CHANCE_CAP, log2(1.0 + collisions(relation, key)))}
+
+
+def row_key_terms(relation: Relation, judgement: Judgement, key: frozenset[str]) -> dict[str, float]:
+    """Return the terms of a key's account before they are weighted, as a judgement sees it."""
+    proven = _proven(judgement.things, judgement.trusted)
+    described = {rule.dependent for rule in judgement.trusted}
+    terms = _kinds(key, proven) | {"described": float(len(key & described))}
+    return {name: value for name, value in {**terms, **_surprise(relation, key)}.items() if value}
+
+
+def _proven(things: Mapping[str, Thing], trusted: Iterable[Dependency]) -> dict[str, Thing]:
+    """Return the kinds of columns, a number that is known to decide others being an identifier."""
+    alone = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
+    return {
+        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in alone else kind
+        for name, kind in things.items()
+    }
+
+
+def _units(key: Collection[str]) -> list[frozenset[str]]:
+    """Return the columns of a key one by one, the parts of a date together."""
+    date = frozenset(name for name in key if _calendar(name) is not None)
+    rest = [frozenset({name}) for name in sorted(key) if name not in date]
+    return [date, *rest] if date else rest
 
 
 def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
@@ -178,7 +201,7 @@ def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
     if not keys:
         return ()
     odds = np.exp2(np.array([key.bits for key in keys]) - keys[0].bits)
-    shares = odds / (odds.sum() + 2.0 ** (NO_CANDIDATE - keys[0].bits))
+    shares = odds / (odds.sum() + 2.0 ** (KEY["none of them"] - keys[0].bits))
     return tuple(replace(key, probability=float(share)) for key, share in zip(keys, shares, strict=True))
 
 

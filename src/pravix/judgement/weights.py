@@ -72,32 +72,30 @@ NEARLY_UNIQUE = 0.99
 """The share of different values from which a combination determines everything and means nothing."""
 
 KEY: Mapping[str, float] = {
-    "identifier": -0.3,
-    "word": -5.3,
-    "name": -5.8,
-    "detail of something else": -8.4,
-    "running number": -2.9,
-    "phone or e-mail": -12.0,
-    "date or time": -6.9,
-    "year or month": -6.6,
-    "number": -4.2,
-    "yes/no": -12.0,
-    "measure": -15.8,
-    "free text": -15.0,
-    "alone": 1.5,
-    "columns": -1.3,
-    "described": -1.8,
-    "surprise": 0.76,
+    "identifier": -0.63,
+    "word": -3.59,
+    "name": -3.53,
+    "detail of something else": -8.57,
+    "running number": -3.19,
+    "phone or e-mail": -12.00,
+    "date or time": -5.80,
+    "year or month": -8.65,
+    "number": -4.46,
+    "yes/no": -12.00,
+    "measure": -16.81,
+    "free text": -15.01,
+    "alone": 1.68,
+    "columns": -0.54,
+    "described": -2.74,
+    "surprise": 0.43,
+    "none of them": -14.50,
 }
 """What identifies a row, by term: for each column of a kind (the parts of a date are one), for one column
 alone, for each of several, for each that another column decides, and for each doubling of the pairs of rows
-that would agree by luck; fitted."""
+that would agree by luck; and that none of the unique combinations does; fitted."""
 
 CHANCE_CAP = 12.0
 """The most doublings that count."""
-
-NO_CANDIDATE = -16.1
-"""For that none of the unique combinations identifies a row; fitted."""
 
 HARDLY = 0.003
 """The probability below which a combination is not offered as what may identify a row."""
@@ -123,6 +121,9 @@ REFERENCE: Mapping[Thing, float] = {
 
 LIKE_A_CODE = 1.9
 """The same for a word or an identifier that looks like a code."""
+
+A_CODE = 2.5
+"""The rank below which a column is as good as a code to refer by."""
 
 EACH_WORD = 0.01
 """The price of each word in the name of a column to refer by."""
@@ -168,33 +169,33 @@ OVER_A_SHORT_SPAN = -2.0
 by hand: too few of the cases have dates."""
 
 LAW: Mapping[str, float] = {
-    "any": -0.32,
-    "bits": 1.16,
-    "bits above 25": 0.24,
-    "bits below 0": 2.08,
-    "tests": 0.21,
-    "values": -0.03,
-    "columns": -2.94,
-    "columns of a known thing": 0.13,
-    "seldom seen again": 0.60,
-    "by identifiers": 1.73,
-    "by codes": 0.29,
-    "by a word": 0.55,
-    "by a name": 0.81,
-    "by a detail": -1.06,
-    "by a number": 0.33,
-    "by a time": -0.23,
-    "shared noun": 0.88,
-    "another's noun": -0.42,
-    "back": -0.15,
-    "back, values": 0.77,
-    "known thing": -1.08,
-    "more told": 0.42,
-    "more told by a name": -0.56,
-    "of an identifier": -1.14,
-    "of a name": -0.04,
-    "of a measure": 0.39,
-    "leads on, often seen": -0.27,
-    "one to one": -0.11,
+    "any": -0.23,
+    "bits": 1.13,
+    "bits above 25": 0.31,
+    "bits below 0": 1.96,
+    "tests": 0.18,
+    "values": -0.02,
+    "columns": -2.88,
+    "columns of a known thing": 0.29,
+    "seldom seen again": 0.58,
+    "by identifiers": 1.62,
+    "by codes": 0.33,
+    "by a word": 0.63,
+    "by a name": 0.61,
+    "by a detail": -0.45,
+    "by a number": 0.31,
+    "by a time": -0.16,
+    "shared noun": 1.03,
+    "another's noun": -0.51,
+    "back": -0.24,
+    "back, values": 0.73,
+    "known thing": -1.01,
+    "more told": 0.48,
+    "more told by a name": -0.60,
+    "of an identifier": -1.18,
+    "of a name": -0.14,
+    "of a measure": 0.33,
+    "leads on, often seen": -0.29,
+    "one to one": -0.09,
 }
 """The weight of each term of ``law.Laws``, in natural logarithms of odds; fitted."""
