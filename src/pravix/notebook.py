@@ -28,7 +28,7 @@ from pravix.atomic.findings import findings
 from pravix.errors import InputError
 from pravix.handover.folder import write_design
 from pravix.judgement.linking import linked
-from pravix.judgement.phrasing import question_text
+from pravix.judgement.phrasing import open_text
 from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision, Ledger
@@ -212,12 +212,8 @@ class Sheet:
     def questions(self) -> Listing:
         """The open questions, most decisive first."""
         rows = self._bench.relation.row_count
-        found = [
-            (written_in_order(rule, self._bench.relation.names), question_text(question, rows))
-            for question in self._bench.questions
-            for rule in question.rules[:1]
-        ]
-        return Listing(("Rule", "Question"), tuple(found))
+        found = [(question.id, open_text(question, rows)) for question in self._bench.questions]
+        return Listing(("About", "Question"), tuple(found))
 
     def accept(self, rule: str, why: str = "") -> Sheet:
         """Return the sheet with a rule "a, b -> c" accepted; the ledger's file stays as it is."""

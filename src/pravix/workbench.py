@@ -187,4 +187,4 @@ class Workbench:
 
         wishes = self.ledger.wishes.with_policies(self.policies)
         wishes.check_columns(self.relation.names, self.source.account.name)
-        return designed(self.repaired, self.judgement, wishes, reserved_words())
+        return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence)

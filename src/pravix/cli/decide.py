@@ -20,17 +20,27 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.errors import InputError
 from pravix.handover.questions import questions_document
-from pravix.judgement.phrasing import answer_effect, example_lines, question_text
-from pravix.judgement.questions import Question
+from pravix.judgement.decisions import Kind
+from pravix.judgement.phrasing import answer_effect, choice_effect, example_lines, open_text
+from pravix.judgement.questions import Choice, Open, Question
 from pravix.judgement.review import Review
+from pravix.ledger.key_decisions import KeyDecision, Says, check_in_rows
 from pravix.ledger.ledger import Decision
 from pravix.ledger.recording import Change, record
 from pravix.relation.fingerprint import fingerprint
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies, written_in_order
+from pravix.theory.dependency import (
+    Dependency,
+    DependencyTextError,
+    parse_columns,
+    parse_dependencies,
+    written_in_order,
+    written_names,
+)
 from pravix.wording import counted
 
 _RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
+_NONE = "none"
 _ROWS_NAMED = 5
 
 
@@ -40,6 +50,9 @@ _ROWS_NAMED = 5
 @blanks_option
 @click.option("--accept", multiple=True, metavar="RULE", help='Accept a rule: "a, b -> c". May be repeated.')
 @click.option("--reject", multiple=True, metavar="RULE", help="Reject a rule: it is luck. May be repeated.")
+@click.option("--key", "keys", multiple=True, metavar="COLUMNS", help='"a, c" identifies a row of the file.')
+@click.option("--not-key", "not_keys", multiple=True, metavar="COLUMNS", help='"d" does not identify a row.')
+@click.option("--refer-by", multiple=True, metavar="COLUMNS", help='Other tables refer by "a".')
 @click.option("--why", default="", metavar="TEXT", help="The reason for these decisions.")
 @click.option("--by", metavar="NAME", help="Who decides.  [default: the name of this account]")
 @ledger_option
@@ -50,6 +63,9 @@ def command(
     blanks: str,
     accept: tuple[str, ...],
     reject: tuple[str, ...],
+    keys: tuple[str, ...],
+    not_keys: tuple[str, ...],
+    refer_by: tuple[str, ...],
     why: str,
     by: str | None,
     ledger: str | None,
@@ -58,16 +74,21 @@ def command(
     """Ask the questions that the rows cannot settle and whose answers change the tables.
 
     The most decisive comes first. Every answer is recorded in the ledger at once, so that you can leave at
-    any time. With --accept and --reject nothing is asked.
+    any time. Where an answer is given by an option, nothing is asked.
     """
     given = [(rule, True) for rule in _parsed(accept)] + [(rule, False) for rule in _parsed(reject)]
+    said = [
+        (columns, says)
+        for texts, says in ((keys, Says.KEY), (not_keys, Says.NOT_KEY), (refer_by, Says.REFER_BY))
+        for columns in _columns(texts, says)
+    ]
     session = _Session(Analysis(source, reading, ledger, blanks), why, _account() if by is None else by)
-    if given:
-        session.decide(given)
+    if given or said:
+        session.decide(given, said)
     if as_json:
         print_json(questions_document(session.analysis.relation, session.questions, session.reviews))
-    elif given:
-        _show_given(Screen(), session, given)
+    elif given or said:
+        _show_given(Screen(), session, given, said)
     else:
         _ask_all(Screen(), session)
 
@@ -77,6 +98,14 @@ def _parsed(texts: Sequence[str]) -> list[Dependency]:
         return [rule for text in texts for rule in parse_dependencies(text)]
     except DependencyTextError as error:
         raise InputError(str(error), 'Write it like this: --accept "a, b -> c"') from None
+
+
+def _columns(texts: Sequence[str], says: Says) -> list[tuple[str, ...]]:
+    try:
+        return [parse_columns(text) for text in texts]
+    except DependencyTextError as error:
+        option = says.value.replace(" ", "-")
+        raise InputError(str(error), f'Write it like this: --{option} "a, c"') from None
 
 
 def _account() -> str:
@@ -96,7 +125,7 @@ class _Session:
         self._changes: list[Change] = []
 
     @property
-    def questions(self) -> tuple[Question, ...]:
+    def questions(self) -> tuple[Open, ...]:
         """The open questions now."""
         return self.analysis.questions
 
@@ -113,16 +142,21 @@ class _Session:
             raise InputError("there is no ledger beside this source", "Name one with --ledger FILE.")
         return path
 
-    def decide(self, given: Sequence[tuple[Dependency, bool]]) -> None:
-        """Record decisions; none is recorded where one names no column or contradicts the others."""
-        relation = self.analysis.relation
-        mark = fingerprint(relation)
+    def decide(
+        self, given: Sequence[tuple[Dependency, bool]], said: Sequence[tuple[tuple[str, ...], Says]] = ()
+    ) -> None:
+        """Record decisions; none where one names no column or contradicts the others or the rows."""
+        relation, source = self.analysis.relation, self.analysis.source.account.name
+        mark, today = fingerprint(relation), date.today()
         made = [
-            Decision(rule, accepted, self._why, "", date.today(), self._by, relation.row_count, mark)
+            Decision(rule, accepted, self._why, "", today, self._by, relation.row_count, mark)
             for rule, accepted in given
         ]
-        self.analysis.ledger.with_decisions(made).check(relation.names, self.analysis.source.account.name)
-        self._changes.append(record(self.path, decisions=made))
+        keys = [KeyDecision(columns, says, self._why, "", today, self._by) for columns, says in said]
+        ledger = self.analysis.ledger.with_decisions(made).with_key_decisions(keys)
+        ledger.check(relation.names, source)
+        check_in_rows(ledger.key_decisions, relation, source)
+        self._changes.append(record(self.path, decisions=made, key_decisions=keys))
         self.analysis = self.analysis.decided_anew()
 
     def back(self) -> bool:
@@ -134,10 +168,17 @@ class _Session:
         return True
 
 
-def _show_given(screen: Screen, session: _Session, given: Sequence[tuple[Dependency, bool]]) -> None:
+def _show_given(
+    screen: Screen,
+    session: _Session,
+    given: Sequence[tuple[Dependency, bool]],
+    said: Sequence[tuple[tuple[str, ...], Says]],
+) -> None:
     names = session.analysis.relation.names
     for rule, accepted in given:
         screen.line(f"{'accepted' if accepted else 'rejected'}: {written_in_order(rule, names)}")
+    for columns, says in said:
+        screen.line(f"{says.value}: {written_names(columns)}")
     screen.line(f"Recorded in {session.path}.")
     left = len(session.questions)
     screen.line(f"{counted(left, 'question')} left." if left else "No question is left.")
@@ -152,16 +193,20 @@ def _ask_all(screen: Screen, session: _Session) -> None:
     while todo := [question for question in session.questions if question.id not in passed]:
         screen.line()
         screen.note(f"{counted(len(todo), 'open question')}")
-        answer = _ask(screen, session, todo[0])
+        question = todo[0]
+        answer = _ask(screen, session, question)
         if answer == _STOP:
             break
         if answer == _UNSURE:
-            passed.add(todo[0].id)
+            passed.add(question.id)
         elif answer == _BACK:
             passed.clear()
             answered -= session.back()
+        elif isinstance(question, Choice):
+            session.decide([], _said(question, answer))
+            answered += 1
         else:
-            session.decide(_decisions(todo[0], answer))
+            session.decide(_decisions(question, answer))
             answered += 1
     screen.line()
     if answered:
@@ -181,14 +226,19 @@ def _show_review(screen: Screen, review: Review) -> None:
     screen.line(f"Look again: {decision.rule} was {made} on other rows; {now}.", style="bold")
 
 
-def _ask(screen: Screen, session: _Session, question: Question) -> str:
+def _ask(screen: Screen, session: _Session, question: Open) -> str:
     """Ask one question until it is answered; Ctrl-C or the end of the input stops."""
     relation = session.analysis.relation
-    screen.line(question_text(question, relation.row_count), style="bold")
-    screen.line(f"{_RULE}: {answer_effect(question, True)}.", indent=2)
-    screen.line(f"{_LUCK}: {answer_effect(question, False)}.", indent=2)
-    several = [_EACH] if len(question.dependents) > 1 else []
-    choices = [_RULE, _LUCK, *several, _UNSURE, _SHOW, _BACK, _STOP]
+    screen.line(open_text(question, relation.row_count), style="bold")
+    if isinstance(question, Choice):
+        for number in range(len(question.choices)):
+            screen.line(f"{number + 1}: {choice_effect(question, number)}.", indent=2)
+        answers = [str(number + 1) for number in range(len(question.choices))] + [_NONE]
+    else:
+        screen.line(f"{_RULE}: {answer_effect(question, True)}.", indent=2)
+        screen.line(f"{_LUCK}: {answer_effect(question, False)}.", indent=2)
+        answers = [_RULE, _LUCK, *([_EACH] if len(question.dependents) > 1 else [])]
+    choices = [*answers, _UNSURE, _SHOW, _BACK, _STOP]
     while True:
         try:
             answer: str = click.prompt("  Answer", type=click.Choice(choices))
@@ -199,15 +249,30 @@ def _ask(screen: Screen, session: _Session, question: Question) -> str:
         _show_rows(screen, session, question)
 
 
+def _said(question: Choice, answer: str) -> list[tuple[tuple[str, ...], Says]]:
+    """Return what an answer to a question with choices says: one of them, or none of them."""
+    says = Says.KEY if question.kind is Kind.KEY else Says.REFER_BY
+    if answer != _NONE:
+        return [(question.choices[int(answer) - 1], says)]
+    if says is Says.KEY:
+        return [(columns, Says.NOT_KEY) for columns in question.choices]
+    return [(question.choices[0], says)]
+
+
 def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]:
     if answer != _EACH:
         return [(rule, answer == _RULE) for rule in question.rules]
     return [(rule, click.confirm(f"  Is {rule} a rule")) for rule in question.rules]
 
 
-def _show_rows(screen: Screen, session: _Session, question: Question) -> None:
+def _show_rows(screen: Screen, session: _Session, question: Open) -> None:
     """Show rows of the file for the rule or against it, and two that would be possible if it is luck."""
     relation = session.analysis.relation
+    if isinstance(question, Choice):
+        screen.line("Two rows of the file:", indent=2)
+        named = [name for name in relation.names if any(name in choice for choice in question.choices)]
+        show_rows(screen, relation, question.rows, named)
+        return
     names = [*question.determinant, *question.dependents]
     if question.near is not None:
         show_odd_cells(screen, question.near.odd)

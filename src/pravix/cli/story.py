@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import floor
 
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
@@ -19,6 +20,8 @@ from pravix.design.telling import (
     values_told,
     why,
 )
+from pravix.judgement.decisions import in_words
+from pravix.judgement.weights import SURE_FROM
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
@@ -67,7 +70,7 @@ def show_tables(screen: Screen, design: Design) -> None:
     screen.heading("Tables")
     account = account_of(design)
     screen.table(
-        ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form"],
+        ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form", "Sure"],
         [
             [
                 one.table.name,
@@ -77,6 +80,7 @@ def show_tables(screen: Screen, design: Design) -> None:
                 ", ".join(one.table.described),
                 ", ".join(referred(link) for link in one.table.foreign_keys),
                 one.table.form.value,
+                sure(one.table.confidence),
             ]
             for one in account.tables
         ],
@@ -85,8 +89,17 @@ def show_tables(screen: Screen, design: Design) -> None:
     gives = "gives" if account.joins == 1 else "give"
     cells = f"{account.cells_before:,} cells in the file, {account.cells_after:,} in the tables"
     screen.line(f"{cells}; {counted(account.joins, 'join')} {gives} the flat rows back.", indent=2)
+    if any(table.confidence < SURE_FROM for table in design.tables):
+        told = "Sure: how likely the right design has this table and this key; pravix decide asks."
+        screen.line(told, indent=2)
     if any(one.saves for one in account.tables):
         screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
+
+
+def sure(probability: float) -> str:
+    """Return how sure something is: in words, and where it is not sure the probability beside them."""
+    told = in_words(probability)
+    return told if probability >= SURE_FROM else f"{told} {floor(100 * probability) / 100:.2f}"
 
 
 def referred(link: ForeignKey) -> str:
@@ -96,5 +109,5 @@ def referred(link: ForeignKey) -> str:
 
 def _identified(design: Design) -> str:
     if set(design.row_key) <= set(design.relation.names):
-        return f"A row is identified by {joined(design.row_key)}."
+        return f"A row is identified by {joined(design.row_key)} ({sure(design.sure_of_key)})."
     return f"No columns identify a row, so {design.row_key[0]} was added: the row's number in the file."

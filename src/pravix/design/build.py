@@ -19,6 +19,7 @@ from pravix.design.roles import broken_roles, new_names, with_roles
 from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
+from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement, by_key
 from pravix.ledger.wishes import Wishes
 from pravix.theory.closure import closure
@@ -35,14 +36,16 @@ def designed(
     judgement: Judgement,
     wishes: Wishes = _AS_FOUND,
     reserved: Collection[str] = (),
+    confidence: Confidence | None = None,
 ) -> Design:
     """Return the design in third normal form that rests on a judgement of a repaired relation.
 
     Where no combination of columns identifies a row (there are equal rows, or every unique combination
     has a blank), the row number becomes an added column and the key. Rows that break an accepted rule
     are left out of the tables, so that the proof names them. ``wishes`` are the analyst's; ``reserved`` are
-    words (in small letters) that no table is called by. Raises InputError, with its place, for a wish that
-    cannot be carried out. Cost: the theory's, and n log n in the rows for each table.
+    words (in small letters) that no table is called by; ``confidence`` says how sure the judgement is and is
+    worked out where it is not given. Raises InputError, with its place, for a wish that cannot be carried
+    out. Cost: the theory's, and n log n in the rows for each table.
     """
     relation = repaired.relation
     rows = relation if judgement.row_key is not None else numbered(relation)
@@ -93,9 +96,10 @@ def designed(
     in_the_end = dict(zip([table.name for table in final], [table.name for table in called], strict=True))
     names = {old: in_the_end[new] for old, new in new_names(parted, merged).items()}
     names = in_the_end | names
+    sure = confidence or Confidence(relation, judgement)
     return Design(
         repaired=repaired,
-        tables=called,
+        tables=tuple(replace(table, confidence=_sure(table, sure)) for table in called),
         main=names[main.name],
         row_key=tuple(in_order(row_key, rows.names)),
         cover=cover,
@@ -105,8 +109,17 @@ def designed(
         conflicts=tuple(_conflict_renamed(conflict, names) for conflict in conflicts),
         untaken=tuple(_step_renamed(step, names) for step in untaken),
         remarks=tuple(replace(remark, table=in_the_end[remark.table]) for remark in remarks),
+        sure_of_key=sure.row_key,
+        sure_of_rules={rule: sure.of(rule) for rule in cover},
         wishes=wishes,
     )
+
+
+def _sure(table: Table, confidence: Confidence) -> float:
+    """Return how likely a table is right: in each of its roles, or as the one that it is."""
+    if table.roles:
+        return min(confidence.table([flat for _, flat in role.columns]) for role in table.roles)
+    return confidence.table(table.flat_names)
 
 
 def _main(tables: Sequence[Table], names: Sequence[str], cover: Collection[Dependency]) -> Table:

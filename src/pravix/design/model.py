@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from pravix.atomic.repair import Repaired
@@ -115,6 +116,7 @@ class Table:
     ``made_from`` says what a child table holds the parts of, ``roles`` which flat columns a table with
     several roles stands for. ``apart_from`` names the table that its columns were set apart from,
     ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
+    ``confidence`` is the probability that the right design has this table, with this key.
     """
 
     name: str
@@ -128,6 +130,7 @@ class Table:
     apart_from: str = ""
     surrogate: str = ""
     checks: tuple[Check, ...] = ()
+    confidence: float = 1.0
 
     @property
     def primary_key(self) -> tuple[str, ...]:
@@ -262,6 +265,7 @@ class Design:
     determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
     alike names apart. ``untaken`` are the steps that the analyst wishes not to take, with what stays
     repeated; ``remarks`` are what could still be said of the tables, ``wishes`` what was wished.
+    ``sure_of_key`` is how likely the row key is right, ``sure_of_rules`` how likely each rule of the cover.
     """
 
     repaired: Repaired
@@ -275,6 +279,8 @@ class Design:
     conflicts: tuple[RoleConflict, ...] = ()
     untaken: tuple[Step, ...] = ()
     remarks: tuple[Remark, ...] = ()
+    sure_of_key: float = 1.0
+    sure_of_rules: Mapping[Dependency, float] = field(default_factory=dict)
     wishes: Wishes = field(default_factory=Wishes)
 
     @property

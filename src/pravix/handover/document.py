@@ -26,6 +26,7 @@ from pravix.handover import marks
 from pravix.handover.checked import VERSION
 from pravix.handover.rebuilding import rebuild_document
 from pravix.handover.source import source_document
+from pravix.judgement.decisions import in_words
 from pravix.ledger.meanings import Meaning, meaning_of
 from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
@@ -59,11 +60,17 @@ def design_document(design: Design, meanings: Sequence[Meaning] = ()) -> dict[st
         "complete": design.searched_to is None,
         **({} if design.searched_to is None else {"searched_to": design.searched_to}),
         "main": design.main,
+        "row_key": {
+            "columns": list(design.row_key),
+            "confidence": round(design.sure_of_key, 3),
+            "confidence_told": in_words(design.sure_of_key),
+        },
         "tables": [table_document(table, design.tables, meanings) for table in design.tables],
         "dependencies": [
             {
                 "determinant": in_order(rule.determinant, tuple(dict.fromkeys((*header, *design.row_key)))),
                 "dependent": rule.dependent,
+                "confidence": round(design.sure_of_rules.get(rule, 1.0), 3),
             }
             for rule in design.cover
         ],
@@ -182,6 +189,8 @@ def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Mea
             for link in table.foreign_keys
         ],
         "normal_form": table.form.value,
+        "confidence": round(table.confidence, 3),
+        "confidence_told": in_words(table.confidence),
         "rows": table.rows.row_count,
         "checks": [{**asdict(check), "told": check_told(check)} for check in table.checks],
     }

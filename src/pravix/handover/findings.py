@@ -11,7 +11,7 @@ from pravix.handover.questions import questions_document
 from pravix.handover.rules import near_document
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
-from pravix.judgement.questions import Question
+from pravix.judgement.questions import Open
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import written_in_order
@@ -21,7 +21,7 @@ def findings_document(
     design: Design,
     judgement: Judgement,
     near: Sequence[NearDependency],
-    questions: Sequence[Question],
+    questions: Sequence[Open],
     decisions: Collection[Decision],
     account: str,
 ) -> dict[str, Any]:

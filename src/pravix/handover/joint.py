@@ -14,6 +14,7 @@ from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.handover.checked import VERSION
 from pravix.handover.document import design_document, table_document
+from pravix.judgement.decisions import in_words
 from pravix.ledger.meanings import Meaning
 
 
@@ -81,6 +82,8 @@ def _table(name: str, joint: Joint, parts: Mapping[str, Mapping[str, Any]]) -> d
     table = next(one for one in joint.tables if one.name == name)
     document = table_document(table, joint.tables, ())
     pieces = [one for part in parts.values() for one in part["tables"] if one["name"] == name]
+    least = min((piece["confidence"] for piece in pieces), default=1.0)
+    document |= {"confidence": least, "confidence_told": in_words(least)}
     said = [column for piece in pieces for column in piece["columns"]]
     for column in document["columns"]:
         column["origins"] = list(joint.origins[name].get(column["name"], ()))

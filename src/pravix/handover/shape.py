@@ -101,6 +101,8 @@ class TableShape(Struct):
     normal_form: str
     rows: Count
     checks: list[CheckShape]
+    confidence: Annotated[float, Meta(ge=0, le=1)] = 1.0
+    confidence_told: str = ""
     roles: list[RoleShape] = field(default_factory=list)
     file: str | None = None
     meaning: str = ""
@@ -111,10 +113,19 @@ class TableShape(Struct):
 
 
 class RuleShape(Struct):
-    """A dependency."""
+    """A dependency, with how likely it is a law."""
 
     determinant: Columns
     dependent: Name
+    confidence: Annotated[float, Meta(ge=0, le=1)] = 1.0
+
+
+class RowKey(Struct):
+    """What identifies a row, with how likely it does."""
+
+    columns: Columns
+    confidence: Annotated[float, Meta(ge=0, le=1)]
+    confidence_told: str
 
 
 class ListShape(Struct, tag_field="kind", tag="list"):
@@ -341,6 +352,7 @@ class PartShape(Struct):
     rebuild: list[Rebuilt]
     numbering: Literal["table", "shared"]
     proof: Proof
+    row_key: RowKey | None = None
     findings: Findings | None = None
 
 

@@ -36,6 +36,7 @@ from pravix.judgement.weights import (
 )
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
+from pravix.theory.dependency import Dependency
 
 _LOOKED_AT = 24
 _CHOICES = 5
@@ -80,8 +81,8 @@ class Confidence:
     @property
     def row_key(self) -> float:
         """How likely the key of the file identifies a row."""
-        keys = self._judgement.row_keys
-        return keys[0].probability if keys else NO_ROW_KEY
+        asked = [one.right for one in self._key_decision()]
+        return asked[0] if asked else 1.0 if self._judgement.row_keys else NO_ROW_KEY
 
     def rule(self, judged: JudgedRule) -> float:
         """Return how likely a rule is a law, whatever it stands at."""
@@ -90,6 +91,15 @@ class Confidence:
         if judged.evidence is None or judged.weighing is None or judged.weighing.role is Role.UNTESTED:
             return 0.0 if judged.standing is Standing.DOUBTFUL else 1.0
         return self._laws.probability(judged.rule, judged.evidence, judged.weighing)
+
+    def of(self, rule: Dependency) -> float:
+        """Return how likely a rule of the design is a law, or follows from the key of the file."""
+        if rule in self._judgement.accepted:
+            return 1.0
+        if rule.determinant == self._judgement.row_key:
+            return self.row_key
+        told = self._judgement.rules.weighed.get(rule)
+        return self.rule(JudgedRule(rule, Standing.BELIEVED, *told)) if told else 1.0
 
     def table(self, columns: Collection[str]) -> float:
         """Return how likely the right design has a table with these columns of the file, and its key."""
@@ -210,7 +220,7 @@ class Confidence:
 
 
 def in_words(probability: float) -> str:
-    """Return a probability as it is told: sure, likely, or a guess."""
+    """Return a probability as it is told: sure, likely, or a guess to be asked about."""
     if probability >= SURE_FROM:
         return "sure"
-    return "likely" if probability >= LIKELY_FROM else "a guess: ask"
+    return "likely" if probability >= LIKELY_FROM else "a guess"

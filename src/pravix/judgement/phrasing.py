@@ -5,12 +5,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from pravix.judgement.decisions import Kind
-from pravix.judgement.questions import Choice, Question
+from pravix.judgement.questions import Choice, Open, Question
 from pravix.relation.relation import Relation
 from pravix.relation.words import noun
 from pravix.wording import counted, joined, verbatim
 
 _ROWS_NAMED = 5
+
+
+def open_text(question: Open, rows: int) -> str:
+    """Return an open question of any kind with what the ``rows`` of the file show."""
+    return choice_text(question) if isinstance(question, Choice) else question_text(question, rows)
 
 
 def question_text(question: Question, rows: int) -> str:
