@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from random import Random
 
+from vocabulary import WORDS_IN
+
 
 @dataclass(frozen=True)
 class Label:
@@ -71,6 +73,15 @@ def _numbered(labels: Sequence[Label], rng: Random) -> Names:
     return {label: f"c{number}" for number, label in enumerate(labels, 1)}
 
 
+def _translated(labels: Sequence[Label], rng: Random) -> Names:
+    """Names in one of six languages, as far as the words are known in it."""
+    language = rng.choice(sorted(WORDS_IN))
+    known = WORDS_IN[language]
+    write = rng.choice(("_".join, lambda words: "".join(word.capitalize() for word in words)))
+    parts = _parts(labels, rng).items()
+    return _distinct({label: write([known.get(word, word) for word in words]) for label, words in parts})
+
+
 STYLES: dict[str, Style] = {
     "snake": _joined("_".join),
     "pascal": _joined(lambda words: "".join(word.capitalize() for word in words)),
@@ -78,5 +89,7 @@ STYLES: dict[str, Style] = {
     "spaced": _joined(lambda words: " ".join(word.capitalize() for word in words)),
     "capitals": _joined(lambda words: "_".join(words).upper()),
     "abbreviated": _joined(_abbreviated),
+    "glued": _joined("".join),
+    "translated": _translated,
     "numbered": _numbered,
 }

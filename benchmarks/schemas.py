@@ -29,14 +29,32 @@ FAMILIES = (
     "rate",
     "roles",
     "unnamed",
+    "nested",
+    "overlapping",
+    "twins",
+    "namesakes",
+    "left_joined",
+    "periods",
+    "languages",
+    "glued",
+    "places",
+    "short_span",
+    "single",
 )
+
+
+_UNNAMED = ("star", "snowflake", "chain", "dated", "junction", "lines", "rate", "roles")
+_CODED = ("twins", "namesakes", "nested", "overlapping", "periods", "short_span", "places")
+_STYLE_OF = {"unnamed": "numbered", "glued": "glued", "languages": "translated"}
+_REGIONS = ("North Fell", "Vale", "East Marsh", "Upper Dale", "Coast")
 
 
 @dataclass(frozen=True)
 class Case:
     """A flat table with the rules and the tables that an expert would draw from it.
 
-    ``tables`` maps the columns of each right table to its right keys.
+    ``tables`` maps the columns of each right table to its right keys; ``twins`` gives for each further
+    identifying column of a thing the one that leads: other tables may refer by either.
     """
 
     family: str
@@ -45,13 +63,15 @@ class Case:
     rows: tuple[tuple[str, ...], ...]
     rules: tuple[Dependency, ...]
     tables: dict[frozenset[str], tuple[frozenset[str], ...]]
+    twins: dict[str, str]
 
 
 @dataclass(eq=False)
 class _Thing:
     """A kind of thing with its instances: what identifies it, what describes it, what it belongs to.
 
-    ``optional`` is the share of instances that do not belong to the last of its parents.
+    ``optional`` is the share of instances that do not belong to the last of its parents; where they go
+    ``together``, each of the first parents is seen with one of the second only, by luck.
     """
 
     noun: str
@@ -60,6 +80,7 @@ class _Thing:
     described: list[Label] = field(default_factory=list)
     parents: list[tuple[_Thing, str]] = field(default_factory=list)
     optional: float = 0.0
+    together: bool = False
     instances: list[Row] = field(default_factory=list)
 
     def columns(self, role: str = "") -> list[Label]:
@@ -88,9 +109,10 @@ class _Builder:
         self._family = family
         self._rng = rng
         self._seed = seed
-        self._shape = rng.choice(FAMILIES[1:-1]) if family == "unnamed" else family
+        self._shape = rng.choice(_UNNAMED) if family == "unnamed" else family
         self._nouns = rng.sample(sorted(THINGS), len(THINGS))
         self._makers: dict[Label, Maker] = {}
+        self._seen: dict[str, int] = {}
         self._row_count = round(40 * 125 ** rng.random() ** 1.4)
 
     def built(self) -> Case:
@@ -111,6 +133,17 @@ class _Builder:
             "lines": self._lines,
             "rate": self._rate,
             "roles": self._roles,
+            "nested": self._nested,
+            "overlapping": self._overlapping,
+            "twins": lambda: self._event(self._some(self._rng.randint(2, 3), 2)),
+            "namesakes": lambda: self._event(self._some(self._rng.randint(2, 3), 1)),
+            "left_joined": lambda: self._event(self._some(self._rng.randint(2, 4), 2)),
+            "periods": self._periods,
+            "languages": lambda: self._event(self._some(self._rng.randint(2, 4), 2)),
+            "glued": lambda: self._event(self._some(self._rng.randint(2, 4), 2)),
+            "places": self._places,
+            "short_span": self._short_span,
+            "single": self._single,
         }
         return shapes[self._shape]()
 
@@ -122,20 +155,28 @@ class _Builder:
         noun = self._nouns.pop()
         kind = THINGS[noun]
         made = _Thing(noun, [])
-        name_only = self._rng.random() < 0.2
+        name_only = self._rng.random() < 0.2 and self._family not in _CODED
         if name_only:
             made.key = [Label(noun, self._rng.choice(("", "name")))]
             self._makers[made.key[0]] = person if kind == "person" else proper_name
         else:
             made.key = [Label(noun, self._rng.choice(("no", "id", "code", "")))]
             self._makers[made.key[0]] = code_maker(self._rng)
-            if self._rng.random() < 0.6:
+            if self._family == "twins":
+                made.second_key = Label(noun, "abbr")
+                self._makers[made.second_key] = code_maker(self._rng)
+            elif self._rng.random() < 0.6 and self._family != "namesakes":
                 made.second_key = Label(
                     noun, self._rng.choice(("name", "name", "")) if made.key[0].word else "name"
                 )
                 self._makers[made.second_key] = person if kind == "person" else proper_name
         least = 1 if made.second_key is None else 0
         made.described = self._described(noun, DESCRIPTIONS[kind], self._rng.randint(least, 3))
+        if self._family == "namesakes":
+            name = Label(noun, "name")
+            pool = [proper_name(self._rng, 0) for _ in range(self._rng.randint(6, 25))]
+            self._makers[name] = lambda rng, number: rng.choice(pool)
+            made.described = [name, *made.described]
         if depth > 1 and self._rng.random() < 0.75:
             made.parents = [(self._thing(depth - 1), "")]
         return made
@@ -151,7 +192,8 @@ class _Builder:
         made = _Thing(noun, [Label(noun, self._rng.choice(("no", "id")))], parents=parents)
         self._makers[made.key[0]] = code_maker(self._rng, long=True)
         made.described = self._described(noun, EVENTS[noun], self._rng.randint(2, 5))
-        if len(parents) > 1 and self._family in ("star", "snowflake") and self._rng.random() < 0.25:
+        often = {"star": 0.25, "snowflake": 0.25, "left_joined": 1.0}.get(self._family, 0.0)
+        if len(parents) > 1 and self._rng.random() < often:
             made.optional = self._rng.uniform(0.05, 0.4)
         return made
 
@@ -193,6 +235,91 @@ class _Builder:
         one, other = self._rng.choice((("from", "to"), ("first", "second"), ("sending", "receiving")))
         return self._event([(place, one), (place, other), *self._some(self._rng.randint(0, 2), 1)])
 
+    def _at(self, thing: _Thing, times: list[Label], noun: str) -> _Thing:
+        """Return what is told of a thing at a time: its year, its day."""
+        made = _Thing(noun, [*thing.key, *times], parents=[(thing, "")])
+        made.described = self._described(noun, DESCRIPTIONS["rate"], self._rng.randint(1, 2))
+        return made
+
+    def _year(self) -> Label:
+        label = Label(self._rng.choice(("", "season")), "year")
+        self._makers[label] = lambda rng, number: str(rng.randint(2015, 2021))
+        return label
+
+    def _nested(self) -> _Thing:
+        """A thing, the thing on a day, and lines of that: one key inside the other."""
+        head = self._thing(1)
+        day = Label("run", "date")
+        self._makers[day] = DESCRIPTIONS["day"]["day"]
+        run = self._at(head, [day], "run")
+        made = self._event([(run, ""), *self._some(self._rng.randint(0, 2), 1)])
+        line = Label(made.noun, "line")
+        self._makers[line] = lambda rng, number: str(rng.randint(1, 9))
+        made.key = [*run.key, line]
+        return made
+
+    def _overlapping(self) -> _Thing:
+        """One thing in a year, and another in the same year, both with facts of their own."""
+        year = self._year()
+        team = self._at(self._thing(1), [year], "standing")
+        member = self._thing(1)
+        made = self._event([(team, ""), (member, "")])
+        made.key = [member.key[0], *team.key]
+        return made
+
+    def _periods(self) -> _Thing:
+        """A thing in a year, or in a month of a year."""
+        times = [self._year()]
+        if self._rng.random() < 0.5:
+            times.append(Label("", "month"))
+            self._makers[times[-1]] = lambda rng, number: str(rng.randint(1, 12))
+        made = self._event(self._some(self._rng.randint(1, 2), 2))
+        made.key = [made.parents[0][0].key[0], *times]
+        return made
+
+    def _places(self) -> _Thing:
+        """Places with a postcode, a town and a region, which go together and follow the place alone."""
+        site = self._thing(1)
+        towns = [(proper_name(self._rng, 0), self._rng.choice(_REGIONS)) for _ in range(25)]
+        codes = [str(self._rng.randint(10000, 99999)) for _ in towns]
+        words = ("town", "region", "postcode")
+        labels = [Label(site.noun, word) for word in words]
+        site.described += labels
+        chosen: dict[int, int] = {}
+
+        def maker(part: int) -> Maker:
+            def made(rng: Random, number: int) -> str:
+                place = chosen.setdefault(number, rng.randrange(len(towns)))
+                return (*towns[place], codes[place])[part]
+
+            return made
+
+        self._makers |= {label: maker(part) for part, label in enumerate(labels)}
+        return self._event([(site, ""), *self._some(self._rng.randint(0, 2), 1)])
+
+    def _short_span(self) -> _Thing:
+        """In a week a machine is seen with one operator, though any may use it."""
+        machine, operator = self._thing(1), self._thing(1)
+        made = self._event([(machine, ""), (operator, "")])
+        day = Label(made.noun, "date")
+        self._makers[day] = lambda rng, number: f"2024-05-{rng.randint(6, 12):02d}"
+        made.described = [day, *(label for label in made.described if label.word not in ("date", "taken_on"))]
+        made.together = True
+        return made
+
+    def _single(self) -> _Thing:
+        """One table already: a code and a time, and what was measured."""
+        noun = self._nouns.pop()
+        made = self._event([])
+        code = Label(noun, self._rng.choice(("no", "code", "name")))
+        pool = [code_maker(self._rng)(self._rng, number) for number in range(1, 30)]
+        self._makers[code] = lambda rng, number: rng.choice(pool)
+        day = Label(made.noun, "date")
+        self._makers[day] = DESCRIPTIONS["day"]["day"]
+        made.key = [code, self._year() if self._rng.random() < 0.4 else day]
+        made.described = [label for label in made.described if label != day]
+        return made
+
     def _described(self, noun: str, makers: dict[str, Maker], number: int) -> list[Label]:
         chosen = self._rng.sample(sorted(makers), min(number, len(makers)))
         labels = [Label(noun, word) for word in chosen]
@@ -206,7 +333,7 @@ class _Builder:
             self._fill_thing(parent, self._row_count)
         seen: set[tuple[str, ...]] = set()
         number = 0
-        while len(main.instances) < self._row_count and number < 20 * self._row_count:
+        while len(main.instances) < self._row_count and number < 5 * self._row_count:
             number += 1
             row = self._instance(main, number)
             key = tuple(row[label] for label in main.key)
@@ -227,13 +354,20 @@ class _Builder:
                 for other in second.instances[:6]
             ]
             return
+        if len(thing.key) > 1:
+            met: dict[tuple[str, ...], Row] = {}
+            for number in range(max(8, below // 3)):
+                row = self._instance(thing, number)
+                met.setdefault(tuple(row[label] for label in thing.key), row)
+            thing.instances = list(met.values())
+            return
         wanted = self._rng.randint(3, max(4, min(below // 3, round(3 + below**0.75))))
-        seen: set[str] = set()
+        seen: set[tuple[Label, str]] = set()
         while len(thing.instances) < wanted:
             row = self._instance(thing, len(thing.instances) + 1)
             identifying = [*thing.key, *([thing.second_key] if thing.second_key else [])]
-            if not any(row[label] in seen for label in identifying):
-                seen.update(row[label] for label in identifying)
+            if not any((label, row[label]) in seen for label in identifying):
+                seen.update((label, row[label]) for label in identifying)
                 thing.instances.append(row)
 
     def _instance(self, thing: _Thing, number: int) -> Row:
@@ -243,6 +377,9 @@ class _Builder:
                 row = {label.as_role(role): "" for label in parent.all_columns()} | row
                 continue
             skewed = int(len(parent.instances) * self._rng.random() ** 1.5)
+            if thing.together and place > 1:
+                first = row[thing.parents[0][0].key[0].as_role(thing.parents[0][1])]
+                skewed = self._seen.setdefault(first, skewed)
             row |= {label.as_role(role): text for label, text in parent.instances[skewed].items()}
         return {**row, **self._own(thing, number, row)}
 
@@ -260,7 +397,7 @@ class _Builder:
         labels = main.all_columns()
         if self._rng.random() < 0.3:
             self._rng.shuffle(labels)
-        style = "numbered" if self._family == "unnamed" else self._rng.choice(sorted(STYLES))
+        style = _STYLE_OF.get(self._family) or self._rng.choice(sorted(STYLES))
         names = STYLES[style](labels, self._rng)
         rules: list[Dependency] = []
         tables: dict[frozenset[str], tuple[frozenset[str], ...]] = {}
@@ -272,10 +409,15 @@ class _Builder:
             if len(columns) > len(keys[0]):
                 rules += [Dependency(key, name) for key in keys for name in columns if name not in key]
                 tables[frozenset(columns)] = tuple(keys)
+        twins = {
+            names[thing.second_key.as_role(role)]: names[thing.key[0].as_role(role)]
+            for thing, role in _everything(main, "")
+            if thing.second_key is not None
+        }
         order = self._rng.sample(range(len(main.instances)), len(main.instances))
         rows = [tuple(main.instances[place][label] for label in labels) for place in order]
         header = tuple(names[label] for label in labels)
-        return Case(self._family, self._seed, header, tuple(rows), tuple(rules), tables)
+        return Case(self._family, self._seed, header, tuple(rows), tuple(rules), tables, twins)
 
 
 def _everything(thing: _Thing, role: str) -> list[tuple[_Thing, str]]:

@@ -184,3 +184,48 @@ EVENTS: dict[str, dict[str, Maker]] = {
     },
 }
 """What happens, and what is told of it."""
+
+
+def _language(words: str) -> dict[str, str]:
+    english = _ENGLISH.split()
+    return dict(zip(english, words.split(), strict=True))
+
+
+_ENGLISH = (
+    "no id code name date day year month price unit colour status value cost station vessel pilot "
+    "material site machine operator first second from to weather quality time hours remark town "
+    "region crossing sample repair measurement shift"
+)
+WORDS_IN = {
+    "German": _language(
+        "nr id code name datum tag jahr monat preis einheit farbe status wert kosten station schiff "
+        "lotse material standort maschine betreiber erste zweite von nach wetter qualitaet zeit stunden "
+        "bemerkung ort region ueberfahrt probe reparatur messung schicht"
+    ),
+    "French": _language(
+        "numero id code nom date jour annee mois prix unite couleur statut valeur cout station navire "
+        "pilote matiere site machine exploitant premier second de vers temps qualite heure heures "
+        "remarque ville region traversee echantillon reparation mesure poste"
+    ),
+    "Spanish": _language(
+        "numero id codigo nombre fecha dia ano mes precio unidad color estado valor coste estacion buque "
+        "piloto material sitio maquina operador primero segundo de a clima calidad hora horas nota "
+        "pueblo region cruce muestra reparacion medicion turno"
+    ),
+    "Italian": _language(
+        "numero id codice nome data giorno anno mese prezzo unita colore stato valore costo stazione "
+        "nave pilota materiale sito macchina operatore primo secondo da verso meteo qualita ora ore nota "
+        "paese regione traversata campione riparazione misura turno"
+    ),
+    "Portuguese": _language(
+        "numero id codigo nome data dia ano mes preco unidade cor estado valor custo estacao navio "
+        "piloto material local maquina operador primeiro segundo de para tempo qualidade hora horas nota "
+        "cidade regiao travessia amostra reparo medida turno"
+    ),
+    "Dutch": _language(
+        "nummer id code naam datum dag jaar maand prijs eenheid kleur status waarde kosten station schip "
+        "loods materiaal plaats machine uitbater eerste tweede van naar weer kwaliteit tijd uren "
+        "opmerking dorp regio overtocht monster herstel meting dienst"
+    ),
+}
+"""What the commonest words of names are in six languages."""

@@ -26,7 +26,7 @@ def test_a_believed_rule_is_told_with_all_its_bits():
     assert found.judged.standing is Standing.BELIEVED
     assert verdict(found, TOGETHER) == "keeper_no -> keeper_phone is believed"
     lines = weighing_lines(found.judged, TOGETHER)
-    assert [word for word, _, _ in lines] == ["rows", "choice", "determinant", "names", "place"]
+    assert [word for word, _, _ in lines] == ["rows", "choice", "determinant", "names"]
     assert sum(bits for _, bits, _ in lines) == pytest.approx(found.judged.weighing.total)
     assert "keeper_no came again 8 times among 12 different drum_no" in lines[0][2]
 

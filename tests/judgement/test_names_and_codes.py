@@ -18,12 +18,11 @@ def rule(determinant, dependent):
     return Dependency(frozenset(determinant), dependent)
 
 
-def test_a_code_leads_its_name_and_is_believed_to_lead_back():
+def test_a_code_leads_its_name():
     chance = random.Random(3)
     lands = [(f"Land of the {n} hills", f"{'ABCDEFGH'[n % 8]}{'KLMN'[n // 8]}", n * 13) for n in range(24)]
     rows = [(n, *chance.choice(lands), chance.randrange(900)) for n in range(400)]
     _, judgement = judged(["visit_no", "land", "mark", "rainfall", "kg"], rows)
-    assert rule(["land"], "mark") in judgement.trusted
     assert rule(["mark"], "land") in judgement.trusted
     assert judgement.rank("mark") < judgement.rank("land")
 
@@ -57,5 +56,4 @@ def test_a_law_of_names_is_asked_about_however_often_it_held():
     rows = [(n, *chance.choice(places), chance.randrange(500)) for n in range(600)]
     relation, judgement = judged(["line_no", "meadow", "valley", "kg"], rows)
     assert rule(["meadow"], "valley") in judgement.trusted
-    asked = [(question.determinant, question.dependents) for question in open_questions(relation, judgement)]
-    assert (("meadow",), ("valley",)) in asked
+    assert "meadow -> valley" in [question.id for question in open_questions(relation, judgement)]

@@ -12,7 +12,7 @@ from pravix.judgement.judge import judge
 from pravix.judgement.judgement import without
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.phrasing import answer_effect, question_text
-from pravix.judgement.questions import MOST_QUESTIONS, open_questions
+from pravix.judgement.questions import MOST_QUESTIONS, Choice, open_questions
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure, implies
 from pravix.theory.dependency import parse_dependencies
@@ -62,10 +62,9 @@ def test_what_follows_from_an_answer_is_not_asked():
         assert not all(implies(judgement.accepted, one) for one in question.rules)
 
 
-def test_no_more_than_eight_determinants_are_asked_about():
+def test_no_more_than_six_determinants_are_asked_about():
     rejected = [f"minutes, {name} -> visit_no" for name in ("site_no", "district", "inspector")]
     rejected += [f"{name} -> minutes" for name in ("site_no", "district", "inspector")]
-    rejected += ["minutes -> site_no", "district, inspector -> minutes"]
     questions, _ = asked(visits(), rejected=rejected)
     assert len({rule(text).determinant for text in rejected}) == MOST_QUESTIONS
     assert questions == ()
@@ -77,6 +76,8 @@ def test_the_rows_of_a_question_break_its_rule_and_no_other():
         relation = Relation.from_rows(made.header, made.rows)
         judgement = judge(relation, discover(relation, largest=3))
         for question in open_questions(relation, judgement):
+            if isinstance(question, Choice):
+                continue
             example, others = question.example, without(judgement, question.rules)
             assert example is not None
             agreeing = {name for name in made.header if example.first[name] == example.second[name]}

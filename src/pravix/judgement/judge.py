@@ -21,7 +21,7 @@ from pravix.judgement.model import Role
 from pravix.judgement.row_key import ranked_keys
 from pravix.judgement.said import NOTHING_SAID, Said
 from pravix.judgement.standing import JudgedRules, bits_of
-from pravix.judgement.weights import BETTER_BY, EXCHANGED_FROM
+from pravix.judgement.weights import BELIEVED_FROM, BETTER_BY, EXCHANGED_FROM
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency
 
@@ -76,11 +76,12 @@ class _Scored:
     def __init__(self, relation: Relation, judgement: Judgement) -> None:
         self.judgement = judgement
         laws = Laws(relation, judgement)
-        wrong, back = dict[Dependency, float](), set[Dependency]()
+        wrong, exchangeable = dict[Dependency, float](), set[Dependency]()
         for judged, odds in laws.wrong():
             wrong[judged.rule] = odds
-            if judged.weighing is not None and judged.weighing.role is Role.BACK:
-                back.add(judged.rule)
+            weighing = judged.weighing
+            if weighing is not None and weighing.role is not Role.BACK and weighing.total >= BELIEVED_FROM:
+                exchangeable.add(judged.rule)
         groups: dict[frozenset[str], float] = {}
         for rule, odds in wrong.items():
             groups[rule.determinant] = max(odds, groups.get(rule.determinant, 0.0))
@@ -88,7 +89,7 @@ class _Scored:
         key = keys[0].probability if keys else _LEAST
         self.score = sum(log(max(_LEAST, 1.0 - odds)) for odds in groups.values()) + log(max(_LEAST, key))
         self.least_likely = sorted(
-            (rule for rule, odds in wrong.items() if odds > EXCHANGED_FROM and rule not in back),
+            (rule for rule, odds in wrong.items() if odds > EXCHANGED_FROM and rule in exchangeable),
             key=lambda rule: (-wrong[rule], sorted(judgement.place[name] for name in rule.columns)),
         )
 

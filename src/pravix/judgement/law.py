@@ -16,16 +16,18 @@ from pravix.judgement.judgement import Judgement
 from pravix.judgement.kinds import Thing
 from pravix.judgement.model import Role, Weighing
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.weights import LAW, OFTEN, OVER_A_SHORT_SPAN, SHORT_SPAN
+from pravix.judgement.weights import LAW, LONE_LAW_OF_NAMES, OFTEN, OVER_A_SHORT_SPAN, SHORT_SPAN
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type
+from pravix.relation.words import share_noun
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
 from pravix.theory.rule_index import RuleIndex
 
 _NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
 _WHEN = (Thing.PERIOD, Thing.MOMENT)
+_ANOTHER = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE)
 _TEN = 10.0
 _CLEAR = 25.0
 _MOST = 60.0
@@ -69,9 +71,29 @@ class Laws:
         """Return how likely a weighed rule is a law."""
         found = self.features(rule, evidence, weighing)
         odds = sum(LAW[name] * value for name, value in found.items())
-        if self._short and found["leads on, often seen"]:
+        another = self._judgement.things[rule.dependent] in _ANOTHER and weighing.names <= 0
+        if self._short and another:
             odds += OVER_A_SHORT_SPAN
+        if self._lone_law_of_names(rule):
+            odds = min(odds, LONE_LAW_OF_NAMES)
         return 1.0 / (1.0 + exp(-odds))
+
+    def _lone_law_of_names(self, rule: Dependency) -> bool:
+        """Whether what people call things decides one other thing, and nothing else is told of it.
+
+        That each place lies in one region holds for hundreds of rows and may be no rule of the world; a thing
+        of which more is told is a thing.
+        """
+        if not rule.determinant <= self._judgement.free or len(rule.determinant) > 1:
+            return False
+        if self._judgement.things[rule.dependent] not in (*_NAMES, Thing.IDENTIFIER):
+            return False
+        (name,), size = rule.determinant, self._groupings.size
+        others = self._told.get(rule.determinant, set()) - {rule.dependent}
+        same = {*rule.determinant, rule.dependent}
+        return not share_noun(name, rule.dependent) and all(
+            any(size({one}) == size({other}) == size({one, other}) for one in same) for other in others
+        )
 
     def features(self, rule: Dependency, evidence: Evidence, weighing: Weighing) -> Mapping[str, float]:
         """Return the terms of a rule's account, each about between -10 and 10, before they are weighted."""

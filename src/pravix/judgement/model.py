@@ -17,6 +17,7 @@ from math import comb, log2
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.kinds import Thing
 from pravix.judgement.weights import (
+    A_PERSON,
     BACK,
     BELIEVED_FROM,
     EACH_FURTHER_COLUMN,
@@ -33,6 +34,7 @@ from pravix.judgement.weights import (
     SHARED_NOUN,
     UNTESTED,
 )
+from pravix.relation.lexicon import PERSON_WORDS
 from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
 
@@ -133,7 +135,8 @@ def determinant_bits(things: Sequence[Thing]) -> float:
 
 
 def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
-    """Return how late a column is chosen to refer to something by: codes first, then short names."""
+    """Return how late a column is chosen to refer to something by: codes, then short names, then people."""
     given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL)
     rank = min(REFERENCE[thing], LIKE_A_CODE) if given_out else REFERENCE[thing]
-    return rank + EACH_WORD * len(noun(name))
+    person = A_PERSON if set(noun(name)) & PERSON_WORDS and thing in (Thing.LABEL, Thing.TITLE) else 0.0
+    return rank + person + EACH_WORD * len(noun(name))

@@ -122,6 +122,9 @@ REFERENCE: Mapping[Thing, float] = {
 LIKE_A_CODE = 1.9
 """The same for a word or an identifier that looks like a code."""
 
+A_PERSON = 0.6
+"""How much later what people are to a thing is chosen to refer by than other names."""
+
 A_CODE = 2.5
 """The rank below which a column is as good as a code to refer by."""
 
@@ -161,10 +164,14 @@ TWIN_CODES = 0.97
 TWIN_BY_RANK = 0.5
 """Where two columns identify one thing: the difference in rank below which either may lead."""
 
-SHORT_SPAN = 62
+LONE_LAW_OF_NAMES = 2.0
+"""The most that can speak for a rule by which a name decides one other thing and nothing else, in natural
+logarithms of odds; by hand, so that it is asked about however often it held."""
+
+SHORT_SPAN = 15
 """Days within which the moments of a file lie for what goes together in it to be luck more often."""
 
-OVER_A_SHORT_SPAN = -2.0
+OVER_A_SHORT_SPAN = -2.5
 """For a rule that leads on to another thing where the rows cover a short span, in natural logarithms of odds;
 by hand: too few of the cases have dates."""
 

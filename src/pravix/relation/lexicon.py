@@ -54,5 +54,16 @@ MOMENT_WORDS = _words(
     "on at date day time when timestamp datum tag zeit uhrzeit jour heure fecha dia hora data giorno ora",
     "dag tijd",
 )
+PERSON_WORDS = _words(
+    "person owner keeper driver inspector producer author operator pilot captain skipper helm holder worker",
+    "warden guide surveyor contact leader chief head supplier grower maker agent officer besitzer halter",
+    "fahrer",
+    "pruefer erzeuger kapitaen lieferant leiter proprietaire conducteur producteur capitaine fournisseur",
+    "responsable dueno conductor productor capitan proveedor propietario autista produttore capitano",
+    "fornitore",
+    "dono condutor produtor capitao eigenaar bestuurder producent kapitein leverancier",
+)
+"""Words for what people are to a thing: the thing has one, and a person may have several things."""
+
 GLUED = ("number", "nummer", "numero", "code", "num", "key", "no", "nr", "id", "cd")
 """Endings that identify even where they are glued to the word before them: tailnum, custid."""
