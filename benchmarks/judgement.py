@@ -18,7 +18,7 @@ import sys
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from itertools import repeat
+from itertools import pairwise, repeat
 from statistics import mean, median
 
 import click
@@ -33,8 +33,8 @@ from pravix.judgement.judge import judge
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.questions import Choice, open_questions
-from pravix.judgement.said import Said
 from pravix.judgement.weights import SURE_FROM, WEIGHED_TO
+from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
@@ -168,10 +168,10 @@ def answered(
 
 
 def stated_against_found(results: Sequence[Result]) -> list[tuple[float, float, int]]:
-    """Return for each range of confidence the mean that was stated, the share that was right, and how many."""
+    """Return for each range of confidence the mean stated, the share that was right, and how many."""
     pairs = [pair for result in results for pair in result.before.stated]
     bins = []
-    for low, high in zip(_BINS, _BINS[1:], strict=False):
+    for low, high in pairwise(_BINS):
         inside = [(stated, right) for stated, right in pairs if low <= stated < high]
         if inside:
             told, found = mean(one for one, _ in inside), mean(float(right) for _, right in inside)

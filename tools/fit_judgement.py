@@ -98,7 +98,7 @@ def made_up(family: str, seed: int) -> Example:
 
 
 def fitted_law(examples: Sequence[Example]) -> dict[str, float]:
-    """Return the weights of a logistic regression with a penalty on large ones (ridge), by Newton's method."""
+    """Return the weights of a logistic regression that penalises large ones, by Newton's method."""
     names, rows, truth, weight = list(LAW), [], [], []
     for one in examples:
         for terms, true in one.rules:

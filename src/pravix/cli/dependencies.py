@@ -78,7 +78,7 @@ def command(
         from pravix.handover.rules_map import write_rules_map
 
         name = analysis.source.account.name
-        write_rules_map(analysis.relation.names, analysis.judgement, name, map_file)
+        write_rules_map(analysis.relation.names, analysis.judgement, name, map_file, analysis.confidence)
     if as_json:
         print_json(_document(analysis))
     else:
@@ -95,7 +95,10 @@ def _document(analysis: Analysis) -> dict[str, Any]:
         "version": 1,
         "source": source_document(relation),
         "complete": found.complete,
-        "dependencies": (rule_document(judged, judgement, relation.names) for judged in judgement.rules),
+        "dependencies": (
+            rule_document(judged, judgement, relation.names, analysis.confidence)
+            for judged in judgement.rules
+        ),
         "near_dependencies": [*near, *(entry for entry in broken if entry["exceptions"])],
     }
     if not found.complete:

@@ -84,7 +84,10 @@ def _explain_column(analysis: Analysis, column: str, as_json: bool) -> None:
                 "table": found.home.name,
                 "in_primary_key": found.home.flat_names[column] in found.home.primary_key,
                 "refers_from": list(found.also_in),
-                "chain": [rule_document(link, analysis.judgement, names) for link in found.chain],
+                "chain": [
+                    rule_document(link, analysis.judgement, names, analysis.confidence)
+                    for link in found.chain
+                ],
             }
         )
     else:

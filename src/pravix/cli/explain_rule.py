@@ -41,17 +41,17 @@ def explain_rules(analysis: Analysis, text: str, as_json: bool) -> None:
 
 
 def _document(analysis: Analysis, account: RuleAccount) -> dict[str, Any]:
-    names, judgement = analysis.relation.names, analysis.judgement
+    names, judgement, sure = analysis.relation.names, analysis.judgement, analysis.confidence
     document: dict[str, Any] = {
         "rule": written_in_order(account.rule, names),
         "verdict": verdict(account, names),
         "broken_by_rows": list(account.broken),
         "follows_from": [written_in_order(rule, names) for rule in account.chain],
         "inference": [step.by.value for step in inference_steps(account.rule, account.chain)],
-        "alternatives": [rule_document(judged, judgement, names) for judged in account.alternatives],
+        "alternatives": [rule_document(judged, judgement, names, sure) for judged in account.alternatives],
     }
     if account.judged is not None:
-        document["judged"] = rule_document(account.judged, judgement, names)
+        document["judged"] = rule_document(account.judged, judgement, names, sure)
     if account.near is not None:
         document["near"] = near_document(account.near, judgement, names)
     return document

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import floor
 
 from pravix.cli.analysis import Analysis
 from pravix.cli.show import Screen
@@ -20,7 +19,7 @@ from pravix.design.telling import (
     values_told,
     why,
 )
-from pravix.judgement.decisions import in_words
+from pravix.judgement.decisions import surely
 from pravix.judgement.weights import SURE_FROM
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
@@ -80,7 +79,7 @@ def show_tables(screen: Screen, design: Design) -> None:
                 ", ".join(one.table.described),
                 ", ".join(referred(link) for link in one.table.foreign_keys),
                 one.table.form.value,
-                sure(one.table.confidence),
+                surely(one.table.confidence),
             ]
             for one in account.tables
         ],
@@ -96,12 +95,6 @@ def show_tables(screen: Screen, design: Design) -> None:
         screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
 
 
-def sure(probability: float) -> str:
-    """Return how sure something is: in words, and where it is not sure the probability beside them."""
-    told = in_words(probability)
-    return told if probability >= SURE_FROM else f"{told} {floor(100 * probability) / 100:.2f}"
-
-
 def referred(link: ForeignKey) -> str:
     """Return the table that a link refers to, with the role."""
     return f"{link.table} ({link.role})" if link.role else link.table
@@ -109,5 +102,5 @@ def referred(link: ForeignKey) -> str:
 
 def _identified(design: Design) -> str:
     if set(design.row_key) <= set(design.relation.names):
-        return f"A row is identified by {joined(design.row_key)} ({sure(design.sure_of_key)})."
+        return f"A row is identified by {joined(design.row_key)} ({surely(design.sure_of_key)})."
     return f"No columns identify a row, so {design.row_key[0]} was added: the row's number in the file."

@@ -17,6 +17,7 @@ from pravix.handover.diagram import write_diagram
 from pravix.handover.diagram_text import relations_html
 from pravix.handover.dictionary import HEADINGS, as_markdown, entries, marked
 from pravix.handover.joint import told_together
+from pravix.judgement.decisions import surely
 from pravix.wording import counted, printable
 
 _PARTS = (
@@ -44,6 +45,7 @@ def report_html(document: Mapping[str, Any], name: str) -> str:
         relations=relations_html(document),
         diagram=_drawn(document),
         headings=HEADINGS,
+        sure=_sure(document),
         dictionary=[astuple(entry) for entry in entries(document)],
     )
 
@@ -54,11 +56,17 @@ def report_markdown(document: Mapping[str, Any], name: str) -> str:
     dictionary = as_markdown(document).replace("\n## ", "\n### ").replace("# Data", "## Data", 1)
     design = {"findings": None, **document}
     told = {"design": design, "name": marked(name), "dictionary_text": dictionary, **_subject(document)}
+    told["sure"] = _sure(document)
     return _rendered("report.md.j2", False, **told)
 
 
 def _whole(document: Mapping[str, Any]) -> Mapping[str, Any]:
     return told_together(document) if "parts" in document else document
+
+
+def _sure(document: Mapping[str, Any]) -> dict[str, str]:
+    """Return for each table how sure it is, in words, and as a number where it is not."""
+    return {table["name"]: surely(table.get("confidence", 1.0)) for table in document["tables"]}
 
 
 def _subject(document: Mapping[str, Any]) -> dict[str, str]:

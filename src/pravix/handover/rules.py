@@ -7,6 +7,7 @@ from math import comb
 from typing import Any
 
 from pravix.discovery.exceptions import exceptions
+from pravix.judgement.decisions import Confidence
 from pravix.judgement.evidence import by_luck, held_out
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
@@ -16,7 +17,9 @@ from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency, in_order
 
 
-def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> dict[str, Any]:
+def rule_document(
+    judged: JudgedRule, judgement: Judgement, header: Sequence[str], confidence: Confidence
+) -> dict[str, Any]:
     """Return a judged rule; ``evidence`` always says why, with numbers where the rule was weighed."""
     evidence: dict[str, Any] = {"why": reason(judged, judgement, header)}
     if judged.evidence is not None and judged.weighing is not None:
@@ -42,6 +45,7 @@ def rule_document(judged: JudgedRule, judgement: Judgement, header: Sequence[str
         "determinant": in_order(judged.rule.determinant, header),
         "dependent": judged.rule.dependent,
         "standing": judged.standing.value,
+        "confidence": _rounded(confidence.rule(judged)),
         "evidence": evidence,
     }
 

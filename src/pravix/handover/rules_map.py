@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from pravix.handover.drawing import check_figure_path, save_figure
+from pravix.judgement.decisions import Confidence, surely
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.weights import SURE_FROM
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.synthesis import synthesise, table_keys
@@ -52,10 +54,10 @@ class Box:
         return _LINE * len(self.lines) + 0.18
 
 
-def boxes_of(names: Sequence[str], judgement: Judgement) -> list[Box]:
+def boxes_of(names: Sequence[str], judgement: Judgement, sure: Confidence | None = None) -> list[Box]:
     """Return a box for each thing that the trusted rules know, placed in layers without overlap.
 
-    What leads to others stands to the left of them.
+    What leads to others stands to the left of them. With ``sure`` each that is not sure says so.
     """
     rules = judgement.foundation
     key = judgement.row_key or frozenset(names)
@@ -64,6 +66,9 @@ def boxes_of(names: Sequence[str], judgement: Judgement) -> list[Box]:
     for scheme in synthesise(names, rules, key, judgement.rank):
         keys = table_keys(scheme, cover)
         decided = [name for name in names if name in scheme.columns.difference(*keys)]
+        probability = sure.table(scheme.columns) if sure is not None else 1.0
+        if probability < SURE_FROM:
+            decided.append(f"({surely(probability)})")
         head = tuple(" + ".join(in_order(one, names)) for one in keys)
         found.append(Box(keys, head, tuple(decided)))
     return _placed(found)
@@ -133,7 +138,9 @@ def doubted_rules(judgement: Judgement) -> list[JudgedRule]:
     return weighed[:_MOST_DOUBTED]
 
 
-def write_rules_map(names: Sequence[str], judgement: Judgement, title: str, path: str) -> None:
+def write_rules_map(
+    names: Sequence[str], judgement: Judgement, title: str, path: str, sure: Confidence | None = None
+) -> None:
     """Draw the map into a PNG or SVG file.
 
     A trusted link is a solid line, a doubted rule a dashed one with a question mark. Raises InputError
@@ -142,7 +149,7 @@ def write_rules_map(names: Sequence[str], judgement: Judgement, title: str, path
     check_figure_path(path)
     from matplotlib.figure import Figure
 
-    boxes = boxes_of(names, judgement)
+    boxes = boxes_of(names, judgement, sure)
     width = max(box.x + box.width for box in boxes) + 0.6
     height = max(box.y + box.height for box in boxes) + 1.5
     figure = Figure(figsize=(max(6.5, width), height), facecolor="white")

@@ -12,7 +12,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
-from math import prod
+from math import floor, prod
 
 from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.kinds import Thing
@@ -217,6 +217,12 @@ class Confidence:
                 right = TWIN_CODES if leader in judgement.codelike else 1.0 / len(choices)
                 found.append(Decision(Kind.REFER, right, self._changed(*outlines), choices=choices))
         return found
+
+
+def surely(probability: float) -> str:
+    """Return how sure something is: in words, and where it is not sure the probability beside them."""
+    told = in_words(probability)
+    return told if probability >= SURE_FROM else f"{told} {floor(100 * probability) / 100:.2f}"
 
 
 def in_words(probability: float) -> str:

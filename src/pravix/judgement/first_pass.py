@@ -6,7 +6,7 @@ so the blocks are the observations, not the many rows of each block.
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
 from pravix.discovery.discovered import Discovery
@@ -26,10 +26,48 @@ from pravix.judgement.order import FinestFirst
 from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
 from pravix.relation.relation import Relation
 from pravix.relation.words import share_noun
-from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency, in_order
+from pravix.theory.rule_index import RuleIndex
 
 Weighed = dict[Dependency, tuple[Evidence, Weighing]]
+
+
+class _Known:
+    """The rules that are known so far, with what they lead to."""
+
+    def __init__(self, rules: Iterable[Dependency]) -> None:
+        self._index = RuleIndex(())
+        self._closed: dict[frozenset[str], frozenset[str]] = {}
+        self.determinants: dict[frozenset[str], set[str]] = {}
+        for rule in rules:
+            self.add(rule)
+
+    def __iter__(self) -> Iterator[Dependency]:
+        return (Dependency(one, name) for one, names in self.determinants.items() for name in names)
+
+    def add(self, rule: Dependency) -> None:
+        """Add a rule."""
+        self.determinants.setdefault(rule.determinant, set()).add(rule.dependent)
+        self._index.add(rule)
+        self._closed.clear()
+
+    def discard(self, rule: Dependency) -> None:
+        """Take a rule out where it is known."""
+        told = self.determinants.get(rule.determinant, set())
+        if rule.dependent not in told:
+            return
+        told.remove(rule.dependent)
+        if not told:
+            del self.determinants[rule.determinant]
+        self._index.discard(rule)
+        self._closed.clear()
+
+    def closure(self, columns: Collection[str]) -> frozenset[str]:
+        """Return all columns that some columns are known to determine, those themselves too."""
+        wanted = frozenset(columns)
+        if wanted not in self._closed:
+            self._closed[wanted] = self._index.reached(wanted)
+        return self._closed[wanted]
 
 
 class FirstPass:
@@ -70,26 +108,24 @@ class FirstPass:
             if rule not in rejected and (rule.determinant in in_use or not hopeless(rule, self.things))
         ]
         singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=self.order.of_rule)
-        known = dict.fromkeys(rule for rule in accepted if rule.determinant)
+        known = _Known(rule for rule in accepted if rule.determinant)
         result: Weighed = {}
         for turn in range(3):
             for rule in self._composites(candidates, known) if turn == 1 else singles:
-                known.pop(rule, None)
+                known.discard(rule)
                 if len(rule.determinant) > 1 and _described_elsewhere(rule, known):
                     continue
                 result[rule] = told = self._told(rule, known)
                 if told[1].total >= BELIEVED_FROM or rule in accepted:
-                    known[rule] = None
+                    known.add(rule)
         return result
 
     def weighed_beside(self, rules: Collection[Dependency], weighed: Weighed) -> Weighed:
         """Weigh more rules beside those that are believed by what they weigh."""
-        known = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
+        known = _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
         return {rule: self._told(rule, known) for rule in rules}
 
-    def _composites(
-        self, candidates: Collection[Dependency], known: Collection[Dependency]
-    ) -> list[Dependency]:
+    def _composites(self, candidates: Collection[Dependency], known: _Known) -> list[Dependency]:
         unique = frozenset(self.discovery.keys.up_to(WEIGHED_TO))
         followers = self._followers(known)
         repeated = [
@@ -103,7 +139,7 @@ class FirstPass:
         ]
         return sorted(repeated, key=self.order.of_rule)
 
-    def _followers(self, known: Collection[Dependency]) -> frozenset[str]:
+    def _followers(self, known: _Known) -> frozenset[str]:
         """Return the columns that go one to one with what is known to determine them, and come after it.
 
         A combination with one says nothing that the one with its leader does not.
@@ -117,7 +153,7 @@ class FirstPass:
             and of(rule.determinant) < of(frozenset({rule.dependent}))
         )
 
-    def _told(self, rule: Dependency, known: Collection[Dependency]) -> tuple[Evidence, Weighing]:
+    def _told(self, rule: Dependency, known: _Known) -> tuple[Evidence, Weighing]:
         """Return what the rows say for a rule beside what is known, and its account."""
         described = _thing_described(rule, known, self.order)
         told = rule, described
@@ -126,7 +162,7 @@ class FirstPass:
             needed = BELIEVED_FROM - prior_bits(rule, self.things)
             self._gathered[told] = gather(self.relation, rule, observed, needed)
         evidence = self._gathered[told]
-        columns = len(closure(described, known)) if described else len(self.relation.names)
+        columns = len(known.closure(described)) if described else len(self.relation.names)
         weighing = weigh(
             rule,
             evidence,
@@ -183,28 +219,26 @@ class FirstPass:
         return found
 
 
-def _described_elsewhere(rule: Dependency, known: Collection[Dependency]) -> bool:
+def _described_elsewhere(rule: Dependency, known: _Known) -> bool:
     """Return whether a known thing describes the dependent and has nothing to do with the determinant.
 
     What two unrelated things both seem to determine, the combination of more columns determines by luck.
     """
-    homes = {other.determinant for other in known if other.dependent == rule.dependent}
-    return any(not rule.determinant <= closure(home, known) for home in homes if len(home) == 1)
+    homes = [home for home, told in known.determinants.items() if rule.dependent in told and len(home) == 1]
+    return any(not rule.determinant <= known.closure(home) for home in homes)
 
 
-def _leads_half_back(rule: Dependency, known: Collection[Dependency]) -> bool:
+def _leads_half_back(rule: Dependency, known: _Known) -> bool:
     """Whether the dependent is known to determine some columns of a composite determinant, and not all."""
     if len(rule.determinant) == 1:
         return False
-    described = rule.determinant & closure({rule.dependent}, known)
+    described = rule.determinant & known.closure({rule.dependent})
     return bool(described) and described != rule.determinant
 
 
-def _role(rule: Dependency, evidence: Evidence, known: Collection[Dependency], order: FinestFirst) -> Role:
+def _role(rule: Dependency, evidence: Evidence, known: _Known, order: FinestFirst) -> Role:
     """Return what a rule would do beside those that are known."""
-    identifies = order.named_thing(rule.determinant) or any(
-        other.determinant == rule.determinant for other in known
-    )
+    identifies = order.named_thing(rule.determinant) or rule.determinant in known.determinants
     if evidence.tests == 0:
         if rule.dependent in evidence.observed:
             return Role.BACK
@@ -213,7 +247,7 @@ def _role(rule: Dependency, evidence: Evidence, known: Collection[Dependency], o
     return Role.FURTHER if identifies else Role.FIRST
 
 
-def _thing_described(rule: Dependency, known: Collection[Dependency], order: FinestFirst) -> frozenset[str]:
+def _thing_described(rule: Dependency, known: _Known, order: FinestFirst) -> frozenset[str]:
     """Return the known determinant of the rule's dependent whose values are the observations.
 
     Where it is known that a drum has one honey type, a row tells nothing new about the type unless its
@@ -223,9 +257,9 @@ def _thing_described(rule: Dependency, known: Collection[Dependency], order: Fin
     the chain and does not; nor does one in one-to-one correspondence that comes later in the order.
     """
     best: frozenset[str] = frozenset()
-    determined = closure(rule.determinant, known)
-    for determinant in dict.fromkeys(other.determinant for other in known):
-        reached = closure(determinant, known)
+    determined = known.closure(rule.determinant)
+    for determinant in known.determinants:
+        reached = known.closure(determinant)
         describes = rule.dependent in reached - determinant or rule.columns <= reached
         if determinant <= determined or not describes:
             continue

@@ -19,9 +19,9 @@ from pravix.judgement.kinds import codelike
 from pravix.judgement.law import Laws
 from pravix.judgement.model import Role
 from pravix.judgement.row_key import ranked_keys
-from pravix.judgement.said import NOTHING_SAID, Said
 from pravix.judgement.standing import JudgedRules, bits_of
 from pravix.judgement.weights import BELIEVED_FROM, BETTER_BY, EXCHANGED_FROM
+from pravix.ledger.said import NOTHING_SAID, Said
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from pravix.judgement.kinds import Thing
 from pravix.judgement.model import reference_rank
 from pravix.judgement.row_key import RankedKey
-from pravix.judgement.said import NOTHING_SAID, Said
 from pravix.judgement.standing import JudgedRules
+from pravix.ledger.said import NOTHING_SAID, Said
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency
 

@@ -22,12 +22,12 @@ from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.kinds import Thing
-from pravix.judgement.said import Said
 from pravix.judgement.weights import (
     CHANCE_CAP,
     GOOD_ROW_KEY,
     KEY,
 )
+from pravix.ledger.said import Said
 from pravix.relation.grouping import groupings_of
 from pravix.relation.lexicon import CALENDAR
 from pravix.relation.relation import Relation

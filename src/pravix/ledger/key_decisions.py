@@ -22,7 +22,7 @@ from typing import Any
 import numpy as np
 
 from pravix.errors import InputError
-from pravix.judgement.said import Said
+from pravix.ledger.said import Said
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import Relation
 from pravix.wording import joined, shortened

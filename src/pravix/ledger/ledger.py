@@ -35,7 +35,6 @@ from typing import Any
 
 from pravix.atomic.answer import Answer
 from pravix.errors import InputError
-from pravix.judgement.said import Said
 from pravix.ledger.key_decisions import (
     KeyDecision,
     check_key_decisions,
@@ -44,6 +43,7 @@ from pravix.ledger.key_decisions import (
     with_added,
 )
 from pravix.ledger.meanings import Meaning, parsed_meanings
+from pravix.ledger.said import Said
 from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.connecting import is_url

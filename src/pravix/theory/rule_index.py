@@ -12,7 +12,7 @@ from pravix.theory.dependency import Dependency
 
 
 class RuleIndex:
-    """A set of dependencies from which single ones can be taken out.
+    """A set of dependencies to which single ones can be added, and from which they can be taken out.
 
     Sets of columns are whole numbers, one bit a column (see ``bits``). A closure costs as many steps as
     different determinants hold a column that is reached, whatever the number of dependents.
@@ -23,20 +23,27 @@ class RuleIndex:
         self._group: dict[frozenset[str], int] = {}
         self._determinants: list[int] = []
         self._dependents: list[int] = []
-        for rule in dependencies:
-            group = self._group.setdefault(rule.determinant, len(self._determinants))
-            if group == len(self._determinants):
-                self._determinants.append(self.bits(rule.determinant))
-                self._dependents.append(0)
-            self._dependents[group] |= self.bits([rule.dependent])
+        self._sizes: list[int] = []
+        self._free: list[int] = []
         self._deciding = 0
         self._waiting: dict[int, list[int]] = {}
-        for group, determinant in enumerate(self._determinants):
+        for rule in dependencies:
+            self.add(rule)
+
+    def add(self, rule: Dependency) -> None:
+        """Add a dependency."""
+        group = self._group.setdefault(rule.determinant, len(self._determinants))
+        if group == len(self._determinants):
+            determinant = self.bits(rule.determinant)
+            self._determinants.append(determinant)
+            self._dependents.append(0)
+            self._sizes.append(determinant.bit_count())
             self._deciding |= determinant
             for bit in _ones(determinant):
                 self._waiting.setdefault(bit, []).append(group)
-        self._sizes = [determinant.bit_count() for determinant in self._determinants]
-        self._free = [group for group, size in enumerate(self._sizes) if size == 0]
+            if not determinant:
+                self._free.append(group)
+        self._dependents[group] |= self.bits([rule.dependent])
 
     def bits(self, columns: Iterable[str]) -> int:
         """Return a set of columns as a number; a column that no dependency knows gets a bit of its own."""
@@ -68,6 +75,11 @@ class RuleIndex:
                 missing[group] = missing.get(group, self._sizes[group]) - 1
                 if missing[group] == 0:
                     ready.append(group)
+
+    def reached(self, columns: Iterable[str]) -> frozenset[str]:
+        """Return the names of all columns that some columns determine."""
+        found = self.closure(self.bits(columns))
+        return frozenset(name for name, place in self._bit.items() if found >> place & 1)
 
     def determines(self, columns: Collection[str], others: Collection[str]) -> bool:
         """Return whether some columns determine all of some others."""
