@@ -93,11 +93,17 @@ class FirstPass:
 
     @cached_property
     def _candidates(self) -> list[Dependency]:
-        return [
-            rule
-            for rule in self.discovery.dependencies.up_to(WEIGHED_TO)
-            if rule.determinant and not rule.determinant & self.opaque and fits_a_key(self.relation, rule)
-        ]
+        return [rule for rule in self._small if rule not in self.keyless]
+
+    @cached_property
+    def _small(self) -> list[Dependency]:
+        found = self.discovery.dependencies.up_to(WEIGHED_TO)
+        return [rule for rule in found if rule.determinant and not rule.determinant & self.opaque]
+
+    @cached_property
+    def keyless(self) -> frozenset[Dependency]:
+        """The rules of which no table can hold the facts: the determinant is blank where those are not."""
+        return frozenset(rule for rule in self._small if not fits_a_key(self.relation, rule))
 
     def weighed(self, accepted: Collection[Dependency], rejected: Collection[Dependency]) -> Weighed:
         """Weigh the rules one by one, each on the distinct rows of what is already known to carry it."""

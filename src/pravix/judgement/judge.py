@@ -136,6 +136,7 @@ def _judged(
         rejected=rejected,
         opaque=first_pass.opaque,
         blank=frozenset(column.name for column in relation.columns if column.blanks),
+        keyless=first_pass.keyless,
         codelike=frozenset(column.name for column in relation.columns if codelike(column)),
         free=first_pass.free,
         said=said,

@@ -25,6 +25,7 @@ class Judgement:
     ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
     that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
     ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank,
+    ``keyless`` the rules whose determinant is blank in rows where the dependent is not,
     ``codelike`` those whose values look like codes, ``free`` those that hold what people call things.
     ``said`` is what the analyst says of keys, ``place`` an order of the columns that follows from their
     values, for what is equal otherwise.
@@ -39,6 +40,7 @@ class Judgement:
     rejected: tuple[Dependency, ...] = ()
     opaque: frozenset[str] = frozenset()
     blank: frozenset[str] = frozenset()
+    keyless: frozenset[Dependency] = frozenset()
     codelike: frozenset[str] = frozenset()
     free: frozenset[str] = frozenset()
     said: Said = NOTHING_SAID

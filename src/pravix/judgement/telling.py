@@ -32,7 +32,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     if evidence is None and believed:
         return f"{judged.rule.dependent} is the same in every row, and its name goes with {determinant[0]}"
     if evidence is None:
-        return _unweighed(determinant, judged.rule.dependent, judgement)
+        return _unweighed(determinant, judged, judgement)
     if evidence.tests == 0:
         if believed:
             return "one to one in these rows, and the names belong together"
@@ -60,8 +60,8 @@ def _observed(evidence: Evidence) -> str:
     return joined(evidence.observed)
 
 
-def _unweighed(determinant: Sequence[str], dependent: str, judgement: Judgement) -> str:
-    things = judgement.things
+def _unweighed(determinant: Sequence[str], judged: JudgedRule, judgement: Judgement) -> str:
+    things, dependent = judgement.things, judged.rule.dependent
     if len(determinant) > WEIGHED_TO:
         return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
     measures = [name for name in determinant if things[name] in (Thing.MEASURE, Thing.PROSE)]
@@ -70,7 +70,7 @@ def _unweighed(determinant: Sequence[str], dependent: str, judgement: Judgement)
         return f"{told}, and that hardly ever determines anything"
     if all(things[name] in (Thing.MOMENT, Thing.PERIOD) for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
-    if not judgement.blank & set(determinant):
+    if judged.rule not in judgement.keyless:
         kinds = joined([f"{name} is a {things[name].value}" for name in determinant])
         return f"it was not weighed: {kinds}"
     if len(determinant) == 1:
