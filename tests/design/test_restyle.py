@@ -64,7 +64,7 @@ def test_columns_in_one_style_still_stand_for_those_of_the_file(style, names):
 def test_a_reserved_name_gets_a_word_more_and_a_column_only_with_a_style():
     names = ["visit_no", "order_no", "order_by", "select"]
     plain = design_of(names, reserved=reserved_words())
-    assert "order_record" in [table.name for table in plain.tables]
+    assert "orders" in [table.name for table in plain.tables]
     assert "select" in plain.table(plain.main).column_names
     styled = design_of(names, Wishes(style="snake"), reserved_words())
     assert "select_value" in styled.table(styled.main).column_names

@@ -10,6 +10,7 @@ from pravix.design.account import account_of
 from pravix.design.apart import optional_groups
 from pravix.design.checks import check_told
 from pravix.design.model import Design, Table
+from pravix.design.restyle import identifying
 from pravix.theory.dependency import written_names
 from pravix.wording import counted, joined
 
@@ -29,7 +30,14 @@ class Choice:
 
 def choices_of(design: Design) -> list[Choice]:
     """Return the choices that a design leaves, topic by topic."""
-    return [*_tables(design), *_values(design), *_checks(design), *_groups(design), *_links(design)]
+    return [
+        *_names(design),
+        *_tables(design),
+        *_values(design),
+        *_checks(design),
+        *_groups(design),
+        *_links(design),
+    ]
 
 
 def _option(name: str, value: str) -> str:
@@ -42,6 +50,17 @@ def _flat(table: Table, columns: tuple[str, ...]) -> str:
     for name, own in table.flat_names.items():
         flat.setdefault(own, name)
     return written_names([flat.get(name, name) for name in columns])
+
+
+def _names(design: Design) -> list[Choice]:
+    found = []
+    for table in design.tables:
+        named = design.wishes.about("name", identifying(table))
+        if table.name_guessed and named is None:
+            told = f"{table.name} is a guess: no column says what a row of it is"
+            option = _option("name", f"{_flat(table, table.natural_key)}: {table.name}")
+            found.append(Choice("Names", told, option))
+    return found
 
 
 def _tables(design: Design) -> list[Choice]:

@@ -76,7 +76,10 @@ def named_and_linked(
     drafts: Sequence[Draft], header: Sequence[str], cover: Collection[Dependency]
 ) -> tuple[Table, ...]:
     """Return the tables, named and linked, each after the tables that it refers to."""
-    names = table_names([draft.keys[0] for draft in drafts], header)
+    rows = {draft.keys[0]: draft.rows for draft in drafts}
+    called = table_names([draft.keys[0] for draft in drafts], header, rows)
+    names = [one.name for one in called]
+    guessed = {one.name for one in called if one.guess}
     by_name = dict(zip(names, drafts, strict=True))
     links = {name: _links(draft, by_name) for name, draft in by_name.items()}
     order = TopologicalSorter({name: [link.table for link in links[name]] for name in names}).static_order()
@@ -97,6 +100,7 @@ def named_and_linked(
             foreign_keys=links[name],
             form=normal_form(by_name[name].rows.names, cover).form,
             rows=by_name[name].rows,
+            name_guessed=name in guessed,
         )
         for name in order
     )

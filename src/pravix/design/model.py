@@ -116,7 +116,8 @@ class Table:
     ``made_from`` says what a child table holds the parts of, ``roles`` which flat columns a table with
     several roles stands for. ``apart_from`` names the table that its columns were set apart from,
     ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
-    ``confidence`` is the probability that the right design has this table, with this key.
+    ``confidence`` is the probability that the right design has this table, with this key; ``name_guessed``
+    says that no column tells what a row is.
     """
 
     name: str
@@ -131,6 +132,7 @@ class Table:
     surrogate: str = ""
     checks: tuple[Check, ...] = ()
     confidence: float = 1.0
+    name_guessed: bool = False
 
     @property
     def primary_key(self) -> tuple[str, ...]:

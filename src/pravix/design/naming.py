@@ -1,27 +1,108 @@
-"""Names of tables, taken from the nouns of the columns that identify their rows."""
+"""Names of tables, as a person would give them: after the thing, what is joined, or what is recorded."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
+from pravix.relation.lexicon import CALENDAR, IDENTIFIER_WORDS, LABEL_WORDS, PERIOD_WORDS
+from pravix.relation.relation import Relation
+from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
+_TIMES = (Kind.DATE, Kind.TIME, Kind.MOMENT)
+_NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
+_MOST_PARTS = 3
 
-def table_names(keys: Sequence[Sequence[str]], header: Sequence[str]) -> list[str]:
+
+@dataclass(frozen=True)
+class TableName:
+    """The name of a table; a ``guess`` where no column says what a row is."""
+
+    name: str
+    guess: bool
+
+
+def table_names(
+    keys: Sequence[Sequence[str]], header: Sequence[str], rows: Mapping[Sequence[str], Relation] | None = None
+) -> list[TableName]:
     """Return a name for each primary key, all different (also where case is ignored).
 
-    ``drum_no`` gives ``drum``; ``Loan No`` with ``Object No`` gives ``Loan Object``, in the naming
-    style of the header. Where two would be equal the later one takes the full names of its columns,
-    and then a number.
+    ``drum_no`` gives ``drum``; ``Loan No`` with ``Object No`` gives ``Loan Object``, in the naming style of
+    the header; points in time come last. With the ``rows`` of each table, a code without a noun takes that of
+    its name (``ICAO`` beside ``Airport Name`` gives ``Airport``), and what joins others is called after the
+    one number that is recorded there. Where two would be equal the later one takes the full names of its
+    columns, and then a number.
     """
     separator = _separator(header)
-    taken: dict[str, None] = {}
+    taken: dict[str, TableName] = {}
     for key in keys:
-        options = [separator.join(map(_stem, key)), separator.join(key)]
-        options += [f"{options[0]}{separator}{number}" for number in range(2, len(keys) + 2)]
-        free = (name for name in options if name and name.lower() not in map(str.lower, taken))
-        taken[next(free)] = None
-    return list(taken)
+        table = rows.get(tuple(key)) if rows is not None else None
+        told, guess = _told(key, table, separator)
+        options = [told, _joined(list(map(_stem, key)), separator), _joined(list(key), separator)]
+        options += [f"{told}{separator}{number}" for number in range(2, len(keys) + 2)]
+        free = next(name for name in options if name and name.lower() not in map(str.lower, taken))
+        taken[free] = TableName(free, guess)
+    return list(taken.values())
+
+
+def _told(key: Sequence[str], table: Relation | None, separator: str) -> tuple[str, bool]:
+    """Return what a table would be called, and whether that is a guess."""
+    if len(key) == 1:
+        (column,) = key
+        named = _noun_of_the_name(column, table)
+        return (named or _stem(column)), not named and _says_nothing(column)
+    recorded = _recorded(key, table)
+    if recorded:
+        return recorded, False
+    times = [column for column in key if _is_time(column, table)]
+    things = [column for column in key if column not in times]
+    kept = (things + times)[:_MOST_PARTS] if len(times) < 2 else [*things[: _MOST_PARTS - 1], times[0]]
+    return _joined(list(map(_stem, kept)), separator), len(key) > _MOST_PARTS or not things
+
+
+def _says_nothing(column: str) -> bool:
+    """Whether a name is made of words for identifiers alone."""
+    return set(words(column)) <= IDENTIFIER_WORDS | LABEL_WORDS
+
+
+def _noun_of_the_name(column: str, table: Relation | None) -> str:
+    """Return the noun of the column that names what a code without a noun stands for; empty without one."""
+    if table is None or not _says_nothing(column):
+        return ""
+    others = [other for other in table.columns if other.name != column]
+    for other in others:
+        if words(other.name)[-1:] and words(other.name)[-1] in LABEL_WORDS and not _says_nothing(other.name):
+            return _stem(other.name)
+    texts = [other for other in others if column_type(other).kind is Kind.TEXT]
+    alike = [
+        other.name for other in texts if other.distinct == table.row_count and len(words(other.name)) == 1
+    ]
+    return alike[0] if alike else ""
+
+
+def _recorded(key: Sequence[str], table: Relation | None) -> str:
+    """Return the one number, called by one word, that is recorded where things meet; empty without one."""
+    if table is None:
+        return ""
+    described = [column for column in table.columns if column.name not in key]
+    numbers = [column.name for column in described if column_type(column).kind in _NUMBERS]
+    one = len(numbers) == 1 and len(words(numbers[0])) == 1 and len(described) <= len(key)
+    return numbers[0] if one and not _is_time(numbers[0], table) else ""
+
+
+def _is_time(column: str, table: Relation | None) -> bool:
+    """Whether a column is a date, a time or a part of one."""
+    if table is not None and column_type(table.column(column)).kind in _TIMES:
+        return True
+    return bool(set(noun(column)) & frozenset().union(PERIOD_WORDS, *CALENDAR))
+
+
+def _joined(parts: Sequence[str], separator: str) -> str:
+    """Return parts as one name; where no mark stands between words, each further part begins large."""
+    if separator:
+        return separator.join(parts)
+    return "".join(part if place == 0 else part[:1].upper() + part[1:] for place, part in enumerate(parts))
 
 
 def free_name(wanted: str, taken: Iterable[str]) -> str:

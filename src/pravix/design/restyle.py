@@ -14,7 +14,6 @@ from pravix.relation.relation import Relation
 from pravix.relation.words import words
 from pravix.wording import joined
 
-_TABLE_INSTEAD = "record"
 _COLUMN_INSTEAD = "value"
 
 
@@ -46,7 +45,7 @@ def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[s
         else:
             name = _styled(_in_number(table.name, wishes.number), wishes.style)
             if name.lower() in reserved:
-                name = _with_word(name, _TABLE_INSTEAD, wishes.style)
+                name = _not_reserved(name, wishes.style, reserved)
         names[table.name] = free_name(name, names.values())
     return names
 
@@ -76,6 +75,12 @@ def _styled(name: str, style: str) -> str:
     if style == "snake":
         return "_".join(found)
     return found[0] + "".join(word.capitalize() for word in found[1:])
+
+
+def _not_reserved(name: str, style: str, reserved: Collection[str]) -> str:
+    """Return a name in the plural, or with one more word, where databases have that word for themselves."""
+    plural = _in_number(name, "plural")
+    return plural if plural.lower() not in reserved else _with_word(name, "table", style)
 
 
 def _with_word(name: str, word: str, style: str) -> str:

@@ -11,7 +11,7 @@ def _words(*lines: str) -> frozenset[str]:
 
 
 IDENTIFIER_WORDS = _words(
-    "id no nr num number code cd key ref serial plate abbr symbol tag ident identifier nummer kennung",
+    "id no nr num number code cd key ref serial plate abb abbr symbol tag ident identifier nummer kennung",
     "kennzeichen schluessel kuerzel kz numero cle matricule sigle codigo clave matricula sigla codice",
     "chiave chave sleutel kenteken volgnummer",
     "iso alpha iata icao fips imo vin ean gtin isbn nuts lei uuid",
