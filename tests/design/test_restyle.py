@@ -69,7 +69,7 @@ def test_a_reserved_name_gets_a_word_more_and_a_column_only_with_a_style():
     styled = design_of(names, Wishes(style="snake"), reserved_words())
     assert "select_value" in styled.table(styled.main).column_names
     camel = design_of(names, Wishes(style="camel"), reserved_words())
-    assert "orderRecord" in [table.name for table in camel.tables]
+    assert "orders" in [table.name for table in camel.tables]
 
 
 def test_reserved_words_are_those_of_the_databases():

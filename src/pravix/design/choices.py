@@ -58,7 +58,7 @@ def _names(design: Design) -> list[Choice]:
         named = design.wishes.about("name", identifying(table))
         if table.name_guessed and named is None:
             told = f"{table.name} is a guess: no column says what a row of it is"
-            option = _option("name", f"{_flat(table, table.natural_key)}: {table.name}")
+            option = _option("name", f"{_flat(table, table.natural_key)}={table.name}")
             found.append(Choice("Names", told, option))
     return found
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from pravix.relation.lexicon import CALENDAR, IDENTIFIER_WORDS, LABEL_WORDS, PERIOD_WORDS
+from pravix.relation.lexicon import CALENDAR, COUNT_WORDS, IDENTIFIER_WORDS, LABEL_WORDS, PERIOD_WORDS
 from pravix.relation.relation import Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
@@ -24,7 +24,9 @@ class TableName:
 
 
 def table_names(
-    keys: Sequence[Sequence[str]], header: Sequence[str], rows: Mapping[Sequence[str], Relation] | None = None
+    keys: Sequence[tuple[str, ...]],
+    header: Sequence[str],
+    rows: Mapping[tuple[str, ...], Relation] | None = None,
 ) -> list[TableName]:
     """Return a name for each primary key, all different (also where case is ignored).
 
@@ -37,7 +39,7 @@ def table_names(
     separator = _separator(header)
     taken: dict[str, TableName] = {}
     for key in keys:
-        table = rows.get(tuple(key)) if rows is not None else None
+        table = rows.get(key) if rows is not None else None
         told, guess = _told(key, table, separator)
         options = [told, _joined(list(map(_stem, key)), separator), _joined(list(key), separator)]
         options += [f"{told}{separator}{number}" for number in range(2, len(keys) + 2)]
@@ -75,10 +77,8 @@ def _noun_of_the_name(column: str, table: Relation | None) -> str:
         if words(other.name)[-1:] and words(other.name)[-1] in LABEL_WORDS and not _says_nothing(other.name):
             return _stem(other.name)
     texts = [other for other in others if column_type(other).kind is Kind.TEXT]
-    alike = [
-        other.name for other in texts if other.distinct == table.row_count and len(words(other.name)) == 1
-    ]
-    return alike[0] if alike else ""
+    alike = [other.name for other in texts if other.distinct == table.row_count]
+    return next((name for name in alike if len(words(name)) == 1), "")
 
 
 def _recorded(key: Sequence[str], table: Relation | None) -> str:
@@ -88,7 +88,8 @@ def _recorded(key: Sequence[str], table: Relation | None) -> str:
     described = [column for column in table.columns if column.name not in key]
     numbers = [column.name for column in described if column_type(column).kind in _NUMBERS]
     one = len(numbers) == 1 and len(words(numbers[0])) == 1 and len(described) <= len(key)
-    return numbers[0] if one and not _is_time(numbers[0], table) else ""
+    says_what = one and not set(words(numbers[0])) & COUNT_WORDS and not _is_time(numbers[0], table)
+    return numbers[0] if says_what else ""
 
 
 def _is_time(column: str, table: Relation | None) -> bool:

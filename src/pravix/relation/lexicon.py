@@ -35,6 +35,13 @@ MEASURE_WORDS = _words(
     "comprimento largura populacao duracao idade hoeveelheid bedrag prijs aantal som uren lengte hoogte",
     "breedte diepte oppervlakte waarde bevolking afstand duur leeftijd snelheid",
 )
+COUNT_WORDS = _words(
+    "qty quantity amount count hours number total units pieces menge anzahl summe stunden quantite somme",
+    "heures cantidad suma horas quantita somma ore quantidade hoeveelheid aantal uren value wert valeur",
+    "valor valore",
+)
+"""Words that say how much, and not of what."""
+
 PERIOD_WORDS = _words(
     "year month season quarter week term semester decade century jahr monat saison quartal woche jahrgang",
     "annee mois trimestre semaine ano anio mes temporada semana anno mese stagione settimana jaar maand",
