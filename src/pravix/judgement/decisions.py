@@ -12,7 +12,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
-from math import floor, prod
+from math import exp, floor, log, prod
 
 from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.kinds import Thing
@@ -24,12 +24,14 @@ from pravix.judgement.row_key import equivalent
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import (
     A_CODE,
+    FURTHER_DECISIONS,
     HARDLY,
     LIKELY_FROM,
     MISTAKEN,
     NO_ROW_KEY,
     NOT_MISTAKEN,
     SURE_FROM,
+    TOGETHER,
     TWIN_BY_RANK,
     TWIN_CODES,
     WORTH_A_LOOK,
@@ -106,7 +108,8 @@ class Confidence:
         wanted = frozenset(columns)
         own = [one for one in self._outlines.now.tables if one.columns == wanted]
         alike = own or [one for one in self._outlines.now.tables if one.columns & wanted]
-        return prod(one.right for one in self.decisions if one.touched & frozenset(alike))
+        least, *rest = sorted([1.0, *(one.right for one in self.decisions if one.touched & frozenset(alike))])
+        return _calibrated(least * prod(rest) ** FURTHER_DECISIONS)
 
     def settled(self, decision: Decision) -> bool:
         """Return whether every table that a decision touches is sure as it stands."""
@@ -217,6 +220,18 @@ class Confidence:
                 right = TWIN_CODES if leader in judgement.codelike else 1.0 / len(choices)
                 found.append(Decision(Kind.REFER, right, self._changed(*outlines), choices=choices))
         return found
+
+
+def _calibrated(product: float) -> float:
+    """Return the probability of a table from the product of its decisions, which are not quite independent.
+
+    A linear map of the logarithm of the odds (J. Platt, "Probabilistic outputs for support vector machines",
+    in Advances in Large Margin Classifiers, 1999).
+    """
+    if not 0.0 < product < 1.0:
+        return product
+    shift, slope = TOGETHER
+    return 1.0 / (1.0 + exp(-shift - slope * log(product / (1.0 - product))))
 
 
 def surely(probability: float) -> str:
