@@ -109,13 +109,13 @@ def test_things_that_only_share_their_names_stay_apart():
         [
             str(number),
             f"D{number % 5}",
-            f"T{number % 5}",
+            f"the old {number % 5}",
             ["Ada", "Milo", "Nora"][number % 3],
-            f"U{number % 3}",
+            ["upper mill", "long field", "old bridge"][number % 3],
         ]
         for number in range(90)
     ]
-    design = design_of(["trip_no", "from_post", "from_site", "to_post", "to_site"], rows)
+    design = design_of(["trip_no", "from_post", "from_town", "to_post", "to_town"], rows)
     assert not any(table.roles for table in design.tables)
     assert "no value in common" in roles_told(design)[0]
 

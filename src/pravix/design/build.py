@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 
 from pravix.atomic.repair import Repaired
 from pravix.design.apart import with_apart
@@ -56,7 +57,8 @@ def designed(
     cover = canonical_cover(foundation, judgement.rank)
     keys = candidate_keys(rows.names, cover)
     held = obeying(rows, judgement.trusted)
-    schemes = [*synthesise(rows.names, foundation, row_key, judgement.rank), *_listed(wishes, rows.names)]
+    made = sorted(synthesise(rows.names, foundation, row_key, judgement.rank), key=partial(_place, judgement))
+    schemes = [*made, *_listed(wishes, rows.names)]
     drafts = _without_doubles([drafted(scheme, held, cover, row_key) for scheme in schemes])
     tables = named_and_linked(drafts, header, cover)
     steps = steps_to(rows, tables, _main(tables, rows.names, cover), keys, cover)
@@ -120,6 +122,12 @@ def _sure(table: Table, confidence: Confidence) -> float:
     if table.roles:
         return min(confidence.table([flat for _, flat in role.columns]) for role in table.roles)
     return confidence.table(table.flat_names)
+
+
+def _place(judgement: Judgement, scheme: Scheme) -> tuple[float, int, list[str]]:
+    """Return where a table comes in a design: what is referred to by codes first, then by name."""
+    key = scheme.keys[0]
+    return round(sum(map(judgement.rank, key)), 2), len(key), sorted(key)
 
 
 def _main(tables: Sequence[Table], names: Sequence[str], cover: Collection[Dependency]) -> Table:

@@ -24,6 +24,7 @@ from pravix.judgement.model import (
 )
 from pravix.judgement.order import FinestFirst
 from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
+from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
 from pravix.relation.words import share_noun
 from pravix.theory.dependency import Dependency, in_order
@@ -90,6 +91,18 @@ class FirstPass:
         found = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
         found += self._constants_by_header(found)
         return [*found, *self._codes_of_the_same(found, rejected)]
+
+    def referring(self, said: Said, believed: Collection[Dependency]) -> list[Dependency]:
+        """Return the rules by which what others are to refer by leads to what it goes one to one with."""
+        size, known = self.order.size, frozenset(believed)
+        return [
+            Dependency(columns, name)
+            for columns in said.refer_by
+            for rule in believed
+            if rule.dependent in columns and size(rule.determinant) == size(columns | rule.determinant)
+            for name in sorted(rule.determinant - columns)
+            if size(columns) == size(rule.determinant) and Dependency(columns, name) not in known
+        ]
 
     @cached_property
     def _candidates(self) -> list[Dependency]:

@@ -120,6 +120,7 @@ def _judged(
     believed = first_pass.believed(weighed, (*rejected, *state.left))
     believed = [*taken, *(rule for rule in believed if rule not in taken and rule not in state.left)]
     bits = partial(bits_of, weighed)
+    believed += [rule for rule in first_pass.referring(said, believed) if rule not in rejected]
     trusted = without_rejected(believed, bits, accepted, rejected)
     trusted = without_keys(trusted, bits, accepted, said, relation.names)
     keys = ranked_keys(

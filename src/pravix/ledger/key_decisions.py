@@ -91,7 +91,7 @@ def check_key_decisions(decisions: Collection[KeyDecision], columns: Collection[
     key = next((one for one in decisions if one.says is Says.KEY), None)
     for one in decisions:
         if key is not None and one.says is Says.NOT_KEY and set(key.columns) <= set(one.columns):
-            told = f"{joined(key.columns)} is to identify a row, and {joined(one.columns)} is not"
+            told = f"{joined(key.columns)} identifies a row, and {joined(one.columns)} does not"
             raise InputError(f"{_where(one)}: {told}", "Change one of these decisions.")
 
 
@@ -100,18 +100,20 @@ def check_in_rows(decisions: Iterable[KeyDecision], relation: Relation, source: 
     for one in decisions:
         if one.says is not Says.KEY:
             continue
-        told, remedy = joined(one.columns), "Correct these rows, or take it back: pravix decide --not-key"
+        told, are = joined(one.columns), "is" if len(one.columns) == 1 else "are"
+        remedy = "Correct these rows, or take it back: pravix decide --not-key"
         blank = np.flatnonzero(blank_in(relation, one.columns))
         if len(blank):
             row = int(relation.row_numbers[blank[0]])
-            raise InputError(f"{source}, row {row}: {told} is to identify a row and is blank here", remedy)
+            raise InputError(f"{source}, row {row}: {told} {are} to identify a row and blank here", remedy)
         groups = groups_by(relation, one.columns)
         repeated = np.setdiff1d(np.arange(relation.row_count), first_positions(groups))
         if len(repeated):
             first = int(np.argmax(groups == groups[repeated[0]]))
             rows = [int(relation.row_numbers[place]) for place in (first, int(repeated[0]))]
             raise InputError(
-                f"{source}, rows {rows[0]} and {rows[1]} agree on {told}, which is to identify a row", remedy
+                f"{source}, rows {rows[0]} and {rows[1]} agree on {told}, which {are} to identify a row",
+                remedy,
             )
 
 
