@@ -1,7 +1,7 @@
 """The made-up schemas and their scoring: always the same, told apart by their seeds, and scored as defined."""
 
 import pytest
-from judgement import Score, run, scored, truthful
+from judgement import run, scored, truthful
 from naming_styles import STYLES, Label
 from schemas import FAMILIES, case
 
@@ -43,7 +43,7 @@ def test_the_right_rules_give_the_right_tables_and_full_score():
     wrong = [rule for rule in discovery.dependencies.up_to(2) if rule.determinant and rule not in held]
     judgement = judge(relation, discovery, made.rules, wrong)
     score = scored(made, relation, judgement)
-    assert score.exact
+    assert score.signed
     assert score.f1 == 1.0
     assert score.missing == score.wrong == ()
 
@@ -54,7 +54,7 @@ def test_a_design_that_does_not_split_scores_little():
     discovery = discover(relation, largest=2)
     judgement = judge(relation, discovery, (), [rule for rule in discovery.dependencies if rule.determinant])
     score = scored(made, relation, judgement)
-    assert not score.exact
+    assert not score.signed
     assert score.f1 < 0.3
 
 
@@ -67,10 +67,11 @@ def test_truth_follows_from_the_rules_of_the_case():
 
 
 def test_answers_do_no_harm_on_a_clear_case():
-    before, after, asked = run("plain", 3, True)
-    assert before == Score(1.0, True, (), ())
-    assert after == before
-    assert asked == []
+    result = run("plain", 3, True)
+    assert result.before.signed
+    assert result.before.f1 == 1.0
+    assert result.after == result.before
+    assert result.asked == ()
 
 
 @pytest.mark.parametrize("style", sorted(STYLES))

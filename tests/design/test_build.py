@@ -202,6 +202,6 @@ def test_a_false_rule_is_caught_by_the_proof():
     ],
 )  # fmt: skip
 def test_tables_are_named_after_what_identifies_their_rows(keys, header, expected):
-    found = table_names(keys, header)
+    found = [one.name for one in table_names([tuple(key) for key in keys], header)]
     assert found == expected
     assert len({name.lower() for name in found}) == len(found)

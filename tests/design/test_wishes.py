@@ -41,7 +41,7 @@ def schemes(design):
 def test_names_follow_one_style_and_number(demo):
     design = demo(style="camel", number="plural", reserved={"honeys"})
     assert list(schemes(design)) == [
-        "depots", "honeysRecord", "villages", "deliveries", "keepers", "apiaries", "drums", "deliveryDrums",
+        "depots", "honeysTable", "villages", "deliveries", "keepers", "apiaries", "drums", "deliveryDrums",
     ]  # fmt: skip
     assert schemes(design)["depots"] == (("depot",), ("town",))
     assert schemes(design)["drums"] == (("drumNo",), ("honeyCode", "treatment", "tareKg", "apiaryNo"))

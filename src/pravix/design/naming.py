@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.relation.lexicon import CALENDAR, COUNT_WORDS, IDENTIFIER_WORDS, LABEL_WORDS, PERIOD_WORDS
-from pravix.relation.relation import Relation
+from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
 _TIMES = (Kind.DATE, Kind.TIME, Kind.MOMENT)
 _NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
 _MOST_PARTS = 3
+_DIGIT = re.compile(r"\d")
 
 
 @dataclass(frozen=True)
@@ -76,9 +78,13 @@ def _noun_of_the_name(column: str, table: Relation | None) -> str:
     for other in others:
         if words(other.name)[-1:] and words(other.name)[-1] in LABEL_WORDS and not _says_nothing(other.name):
             return _stem(other.name)
-    texts = [other for other in others if column_type(other).kind is Kind.TEXT]
-    alike = [other.name for other in texts if other.distinct == table.row_count]
-    return next((name for name in alike if len(words(name)) == 1), "")
+    texts = [other for other in others if other.distinct == table.row_count and _holds_words(other)]
+    return next((other.name for other in texts if len(words(other.name)) == 1), "")
+
+
+def _holds_words(column: Column) -> bool:
+    """Whether a column holds words, without a digit in any of them."""
+    return column_type(column).kind is Kind.TEXT and not any(map(_DIGIT.search, column.present_values))
 
 
 def _recorded(key: Sequence[str], table: Relation | None) -> str:

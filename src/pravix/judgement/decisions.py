@@ -205,8 +205,8 @@ class Confidence:
         judgement, size = self._judgement, groupings_of(self._relation).size
         found = []
         for table in self._outlines.now.tables:
-            (leader, *more) = table.key
-            if more or leader not in judgement.things or table.key in judgement.said.refer_by:
+            leader = min(table.key, default="")
+            if len(table.key) != 1 or leader not in judgement.things or table.key in judgement.said.refer_by:
                 continue
             twins = [
                 name

@@ -124,7 +124,7 @@ def _judged(
     trusted = without_rejected(believed, bits, accepted, rejected)
     trusted = without_keys(trusted, bits, accepted, said, relation.names)
     keys = ranked_keys(
-        relation, discovery, trusted, first_pass.things, rejected, first_pass.opaque, said, order.place
+        relation, discovery, trusted, first_pass.things, rejected, first_pass.opaque, said, order.rank
     )
     foundation = (*trusted, *by_key(keys[0].columns if keys else None, relation.names))
     return Judgement(

@@ -9,6 +9,7 @@ from enum import Enum
 
 from pravix.relation.lexicon import (
     CLOCK_WORDS,
+    CONTACT_WORDS,
     DAY_WORDS,
     GLUED,
     HOUR_WORDS,
@@ -113,6 +114,8 @@ def _thing(name: list[str], found: ColumnType, column: Column) -> Thing:
     last = name[-1] if name else ""
     values = column.present_values
     if values and all(map(_CONTACT.fullmatch, values)) and found.kind not in (Kind.DATE, Kind.MOMENT):
+        return Thing.CONTACT
+    if last in CONTACT_WORDS and found.kind in (Kind.TEXT, Kind.CODE):
         return Thing.CONTACT
     if found.kind is Kind.DECIMAL and len(name) == 1 and last in CLOCK_WORDS:
         return Thing.MOMENT

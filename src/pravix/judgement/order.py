@@ -11,6 +11,8 @@ from pravix.relation.relation import Column, Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
 
+_EACH_PLACE = 1e-6
+
 
 def by_content(relation: Relation) -> dict[str, int]:
     """Return a place for each column that follows from its values alone.
@@ -45,6 +47,7 @@ class FinestFirst:
         self._unfitness = {
             name: reference_rank(name, kind, name in self._codes) for name, kind in things.items()
         }
+        self.rank = {name: self._unfitness[name] + _EACH_PLACE * place for name, place in self.place.items()}
         self._named_things: frozenset[str] = frozenset()
         self._named_things = frozenset(filter(self._names_a_thing, relation.names))
 

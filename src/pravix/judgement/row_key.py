@@ -98,7 +98,7 @@ def ranked_keys(
     rejected: Collection[Dependency],
     opaque: Collection[str],
     said: Said,
-    order: Mapping[str, int],
+    rank: Mapping[str, float],
 ) -> tuple[RankedKey, ...]:
     """Return the combinations that may identify a row, best first; empty where there is none.
 
@@ -121,8 +121,8 @@ def ranked_keys(
         terms = _kinds(key, kinds) | {"described": float(len(key & described))}
         return RankedKey(key, _weighted(terms))
 
-    def best_first(one: RankedKey) -> tuple[float, int, list[int]]:
-        return -one.bits, len(one.columns), sorted(order[name] for name in one.columns)
+    def best_first(one: RankedKey) -> tuple[float, int, float]:
+        return -one.bits, len(one.columns), sum(rank[name] for name in one.columns)
 
     wider = dict.fromkeys(
         key | {name}

@@ -21,6 +21,9 @@ LABEL_WORDS = _words(
     "titulo descripcion nome titolo descrizione denominazione designacao descricao naam omschrijving",
     "benaming",
 )
+CONTACT_WORDS = _words(
+    "phone telephone tel mobile fax email mail telefon handy telefono telefone telefoon courriel correo",
+)
 MEASURE_WORDS = _words(
     "kg g t mg l ml cl m cm mm km ha pct percent eur usd gbp chf qty quantity amount weight price cost",
     "total sum count hours hrs minutes age length height width depth size area volume score rate value",
