@@ -174,9 +174,9 @@ def test_as_written_every_text_counts(texts):
 def test_names_of_indexes_differ_however_long_the_names_of_columns_are(name, tmp_path):
     """Names of 63 bytes that are fewer letters, and ones that differ at their end only."""
     long = ["ö" * 31 + "a", "ö" * 31 + "b", "keeper" * 15 + "1", "keeper" * 15 + "2"]
-    rows = [[str(n), *(f"{'abcd'[k]}{n % (5 + k)}" for k in range(4)), *(f"w{n % (5 + k)}" for k in range(4))]
+    rows = [[str(n), *(f"{'abcd'[k]}{n % (5 + k)}" for k in range(4)), *(f"the {'abcdefgh'[n % (5 + k)]} word" for k in range(4))]
             for n in range(80)]  # fmt: skip
-    names = ["line", *long, *(f"told {n}" for n in range(4))]
+    names = ["line_no", *long, *(f"told {n}" for n in range(4))]
     accepted = [f'"{key}" -> "told {n}"' for n, key in enumerate(long)]
     folder = folder_of(Relation.from_rows(names, rows), tmp_path / "made", accepted=accepted)
     kind = database(name)
