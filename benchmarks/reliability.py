@@ -24,8 +24,9 @@ def drawn(bins: Sequence[tuple[float, float, int]], path: str) -> None:
     stated, found = [one for one, _, _ in bins], [one for _, one, _ in bins]
     axes.plot(stated, found, color=_LINE, marker="o", label="as found")
     for told, right, number in bins:
+        beside = (4, -14) if (told, right, number) == bins[-1] else (-4, 8)
         axes.annotate(
-            f"{number:,}", (told, right), textcoords="offset points", xytext=(-4, 8), ha="right", color=_INK
+            f"{number:,}", (told, right), textcoords="offset points", xytext=beside, ha="right", color=_INK
         )
     axes.set_xlabel("confidence stated for a table")
     axes.set_ylabel("share of these tables that were right")
