@@ -233,7 +233,8 @@ def _ask(screen: Screen, session: _Session, question: Open) -> str:
     if isinstance(question, Choice):
         for number in range(len(question.choices)):
             screen.line(f"{number + 1}: {choice_effect(question, number)}.", indent=2)
-        answers = [str(number + 1) for number in range(len(question.choices))] + [_NONE]
+        answers = [str(number + 1) for number in range(len(question.choices))]
+        answers += [_NONE] if question.kind is Kind.KEY else []
     else:
         screen.line(f"{_RULE}: {answer_effect(question, True)}.", indent=2)
         screen.line(f"{_LUCK}: {answer_effect(question, False)}.", indent=2)
@@ -250,13 +251,11 @@ def _ask(screen: Screen, session: _Session, question: Open) -> str:
 
 
 def _said(question: Choice, answer: str) -> list[tuple[tuple[str, ...], Says]]:
-    """Return what an answer to a question with choices says: one of them, or none of them."""
-    says = Says.KEY if question.kind is Kind.KEY else Says.REFER_BY
-    if answer != _NONE:
-        return [(question.choices[int(answer) - 1], says)]
-    if says is Says.KEY:
+    """Return what an answer to a question with choices says: one of them, or that none is a key."""
+    if answer == _NONE:
         return [(columns, Says.NOT_KEY) for columns in question.choices]
-    return [(question.choices[0], says)]
+    says = Says.KEY if question.kind is Kind.KEY else Says.REFER_BY
+    return [(question.choices[int(answer) - 1], says)]
 
 
 def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]:

@@ -9,11 +9,10 @@ from pravix.judgement.kinds import Thing
 from pravix.judgement.model import reference_rank
 from pravix.judgement.row_key import RankedKey
 from pravix.judgement.standing import JudgedRules
+from pravix.judgement.weights import EACH_PLACE
 from pravix.ledger.said import NOTHING_SAID, Said
 from pravix.theory.closure import closure, derivation
 from pravix.theory.dependency import Dependency
-
-_EACH_PLACE = 1e-6
 
 
 @dataclass(frozen=True)
@@ -65,7 +64,7 @@ class Judgement:
             return 0.0
         wished = any(name in columns for columns in self.said.refer_by)
         rank = 0.0 if wished else reference_rank(name, self.things[name], name in self.codelike)
-        return rank + _EACH_PLACE * self.place.get(name, 0)
+        return rank + EACH_PLACE * self.place.get(name, 0)
 
 
 def by_key(row_key: frozenset[str] | None, names: Sequence[str]) -> tuple[Dependency, ...]:

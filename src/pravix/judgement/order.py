@@ -6,12 +6,11 @@ from collections.abc import Collection, Mapping
 
 from pravix.judgement.kinds import Thing, codelike
 from pravix.judgement.model import reference_rank
+from pravix.judgement.weights import EACH_PLACE
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Column, Relation
 from pravix.relation.words import noun, share_noun
 from pravix.theory.dependency import Dependency
-
-_EACH_PLACE = 1e-6
 
 
 def by_content(relation: Relation) -> dict[str, int]:
@@ -47,7 +46,7 @@ class FinestFirst:
         self._unfitness = {
             name: reference_rank(name, kind, name in self._codes) for name, kind in things.items()
         }
-        self.rank = {name: self._unfitness[name] + _EACH_PLACE * place for name, place in self.place.items()}
+        self.rank = {name: self._unfitness[name] + EACH_PLACE * place for name, place in self.place.items()}
         self._named_things: frozenset[str] = frozenset()
         self._named_things = frozenset(filter(self._names_a_thing, relation.names))
 

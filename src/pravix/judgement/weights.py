@@ -128,6 +128,9 @@ A_PERSON = 0.6
 A_CODE = 2.5
 """The rank below which a column is as good as a code to refer by."""
 
+EACH_PLACE = 1e-6
+"""What tells columns apart that are equally fit to refer by: their places by content."""
+
 EACH_WORD = 0.01
 """The price of each word in the name of a column to refer by."""
 
