@@ -167,7 +167,7 @@ def write_rules_map(
                 _draw_link(axes, one, other)
     for judged in doubted_rules(judgement):
         _draw_doubt(axes, boxes, judged.rule)
-    legend = "bold: the key of a thing, and below what it decides    solid: leads to    dashed, ?: doubted"
+    legend = "bold: the key of a thing, and below what it decides    solid: leads to    dashed, ?: doubted    (likely ...): how sure, where it is not"
     axes.text(0, height - 1.15, legend, fontsize=8.5, color=_INK)
     save_figure(figure, path)
 
