@@ -22,6 +22,12 @@ if TYPE_CHECKING:
 _WIDEST = 26
 _MOST_DOUBTED = 8
 _DOUBTED_FROM = -4.0
+_LEGEND = (
+    "bold: the key of a thing, and below what it decides",
+    "solid: leads to",
+    "dashed, ?: doubted",
+    "(likely ...): how sure, where it is not",
+)
 _LINE = 0.24
 _CHARACTER = 0.093
 _BETWEEN, _ABOVE = 1.0, 0.45
@@ -167,7 +173,7 @@ def write_rules_map(
                 _draw_link(axes, one, other)
     for judged in doubted_rules(judgement):
         _draw_doubt(axes, boxes, judged.rule)
-    legend = "bold: the key of a thing, and below what it decides    solid: leads to    dashed, ?: doubted    (likely ...): how sure, where it is not"
+    legend = "    ".join(_LEGEND)
     axes.text(0, height - 1.15, legend, fontsize=8.5, color=_INK)
     save_figure(figure, path)
 
