@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from random import Random
 
 from naming_styles import STYLES, Label
-from vocabulary import DESCRIPTIONS, EVENTS, THINGS, Maker, code_maker, person, proper_name
+from vocabulary import DESCRIPTIONS, EVENTS, ROLES, THINGS, Maker, code_maker, person, proper_name
 
 from pravix.theory.dependency import Dependency
 
@@ -54,7 +54,8 @@ class Case:
     """A flat table with the rules and the tables that an expert would draw from it.
 
     ``tables`` maps the columns of each right table to its right keys; ``twins`` gives for each further
-    identifying column of a thing the one that leads: other tables may refer by either.
+    identifying column of a thing the one that leads: other tables may refer by either. ``roles`` gives for
+    each column what it is, in the words of ``vocabulary.ROLES``.
     """
 
     family: str
@@ -64,6 +65,7 @@ class Case:
     rules: tuple[Dependency, ...]
     tables: dict[frozenset[str], tuple[frozenset[str], ...]]
     twins: dict[str, str]
+    roles: dict[str, str]
 
 
 @dataclass(eq=False)
@@ -417,7 +419,17 @@ class _Builder:
         order = self._rng.sample(range(len(main.instances)), len(main.instances))
         rows = [tuple(main.instances[place][label] for label in labels) for place in order]
         header = tuple(names[label] for label in labels)
-        return Case(self._family, self._seed, header, tuple(rows), tuple(rules), tables, twins)
+        roles = {names[label]: self._role(label) for label in labels}
+        return Case(self._family, self._seed, header, tuple(rows), tuple(rules), tables, twins, roles)
+
+    def _role(self, label: Label) -> str:
+        """Return what a column is: by how its values are made where they identify, else by its word."""
+        maker = next(
+            made for one, made in self._makers.items() if (one.noun, one.word) == (label.noun, label.word)
+        )
+        if maker in (proper_name, person) or label.word == "name":
+            return "name"
+        return ROLES.get(label.word, "identifier")
 
 
 def _everything(thing: _Thing, role: str) -> list[tuple[_Thing, str]]:

@@ -185,6 +185,27 @@ EVENTS: dict[str, dict[str, Maker]] = {
 }
 """What happens, and what is told of it."""
 
+ROLES = {
+    **dict.fromkeys("town region city maker".split(), "name"),
+    **dict.fromkeys("surface fuel grade legal_form colour family".split(), "category"),
+    **dict.fromkeys("weather status method cause currency quality".split(), "category"),
+    **dict.fromkeys(
+        "altitude_m power_kw length_m max_load_kg price discount notice_days".split(), "quantity"
+    ),
+    **dict.fromkeys(
+        "passengers depth_cm ph moisture_pct hours cost value wind_ms minutes crew pay".split(), "quantity"
+    ),
+    **dict.fromkeys(
+        "opened_on built since founded day date on departure taken_on time begin".split(), "time"
+    ),
+    **dict.fromkeys("year month".split(), "time"),
+    **dict.fromkeys("staffed inspected repeated urgent checked".split(), "flag"),
+    **dict.fromkeys("phone email".split(), "contact"),
+    **dict.fromkeys("remark note".split(), "free text"),
+    "signed_by": "name",
+}
+"""What is told by each word; what is not among them identifies."""
+
 
 def _language(words: str) -> dict[str, str]:
     english = _ENGLISH.split()

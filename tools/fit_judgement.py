@@ -20,12 +20,14 @@ from pathlib import Path
 import click
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import minimize
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "benchmarks"))
 
 from schemas import FAMILIES, case
 
 from pravix.discovery.search import discover
+from pravix.judgement.column_roles import Probabilities
 from pravix.judgement.judge import judge
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.law import Laws
@@ -44,20 +46,20 @@ _LAW_HELD = 0.1
 _KEY_HELD = 0.1
 _NONE = "none of them"
 _ROUNDS = 60
-_STEPS = 1500
 
 
 @dataclass(frozen=True)
 class Example:
     """One case: its source, the terms of its weighed rules with the truth, and of its keys.
 
-    ``chosen`` are the terms of each key that may identify a row, with whether it does by the rules.
+    ``chosen`` tells of each key that may identify a row what its columns are, its other terms, and whether it
+    does identify a row by the rules.
     """
 
     source: str
     real: bool
     rules: list[tuple[Terms, bool]]
-    chosen: list[tuple[Terms, bool]]
+    chosen: list[tuple[list[Probabilities], Terms, bool]]
 
 
 def example(relation: Relation, rules: Sequence[Dependency], source: str, real: bool) -> Example:
@@ -72,7 +74,7 @@ def example(relation: Relation, rules: Sequence[Dependency], source: str, real: 
         told.append((laws.features(judged.rule, judged.evidence, judged.weighing), true))
     varied = {column.name for column in relation.columns if column.distinct > 1}
     chosen = [
-        (row_key_terms(relation, judgement, key.columns), varied <= closure(key.columns, rules))
+        (*row_key_terms(relation, judgement, key.columns), varied <= closure(key.columns, rules))
         for key in judgement.row_keys
     ]
     return Example(source, real, told, chosen)
@@ -120,44 +122,56 @@ def fitted_law(examples: Sequence[Example]) -> dict[str, float]:
 
 
 def fitted_keys(examples: Sequence[Example]) -> dict[str, float]:
-    """Return the weights of a conditional logit, held near those that stand, by gradient descent."""
-    names = list(KEY)
+    """Return the weights of the conditional logit of keys, held near those that stand."""
     prior = np.array(list(KEY.values()))
-    sets = [(*_choice(one, names), 1.0 if one.real else _MADE_UP) for one in examples if one.chosen]
-    x, right = np.concatenate([rows for rows, _, _ in sets]), np.concatenate([true for _, true, _ in sets])
-    weight = np.array([weight for *_, weight in sets])
-    sizes = np.array([len(rows) for rows, _, _ in sets])
-    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    choices = [(_choice(one), 1.0 if one.real else _MADE_UP) for one in examples if one.chosen]
 
     def loss(weights: Vector) -> tuple[float, Vector]:
-        bits = x @ weights
-        odds = np.exp2(bits - np.repeat(np.maximum.reduceat(bits, starts), sizes))
-        whole, wanted = np.add.reduceat(odds, starts), np.add.reduceat(odds * right, starts)
-        share = odds / np.repeat(whole, sizes) - odds * right / np.repeat(wanted, sizes)
-        slope = np.log(2) * (np.repeat(weight, sizes) * share) @ x
-        held = _KEY_HELD * float(((weights - prior) ** 2).sum())
-        return held - float((weight * np.log(wanted / whole)).sum()), slope + 2 * _KEY_HELD * (
-            weights - prior
-        )
+        value, slope = _KEY_HELD * float(((weights - prior) ** 2).sum()), 2 * _KEY_HELD * (weights - prior)
+        for choice, counted in choices:
+            bits, slopes = choice.bits(weights)
+            odds = np.exp2(bits - bits.max())
+            wanted = odds * choice.right
+            value -= counted * float(np.log(wanted.sum() / odds.sum()))
+            slope += counted * np.log(2) * (odds / odds.sum() - wanted / wanted.sum()) @ slopes
+        return value, slope
 
-    weights, step = prior, 0.1
-    best, slope = loss(weights)
-    for _ in range(_STEPS):
-        tried = weights - step * slope
-        value, there = loss(tried)
-        if value < best:
-            weights, best, slope, step = tried, value, there, step * 1.3
-        else:
-            step *= 0.5
-    return dict(zip(names, weights.tolist(), strict=True))
+    found = minimize(loss, prior, jac=True, method="L-BFGS-B")
+    return dict(zip(KEY, found.x.tolist(), strict=True))
 
 
-def _choice(one: Example, names: Sequence[str]) -> tuple[Vector, Vector]:
-    """Return the terms of each key and of there being none, and which of them is right."""
-    right = [true for _, true in one.chosen]
-    rows = [[terms.get(name, 0.0) for name in names] for terms, _ in one.chosen]
-    rows.append([float(name == _NONE) for name in names])
-    return np.array(rows), np.array([*right, not any(right)], dtype=float)
+@dataclass(frozen=True)
+class _Choice:
+    """The keys of a file, last that there is none: columns by role, other terms, which are right."""
+
+    key: Vector
+    roles: Vector
+    terms: Vector
+    right: Vector
+
+    def bits(self, weights: Vector) -> tuple[Vector, Vector]:
+        """Return the bits of each key, and their slopes."""
+        parts = self.roles * np.exp2(weights)
+        sums = parts.sum(axis=1)
+        bits, slopes = self.terms @ weights, self.terms.copy()
+        np.add.at(bits, self.key, np.log2(sums))
+        np.add.at(slopes, self.key, parts / sums[:, None])
+        return bits, slopes
+
+
+def _choice(one: Example) -> _Choice:
+    names = list(KEY)
+    right = [true for *_, true in one.chosen]
+    terms = [[terms.get(name, 0.0) for name in names] for _, terms, _ in one.chosen]
+    terms.append([float(name == _NONE) for name in names])
+    columns = [(place, roles) for place, (units, _, _) in enumerate(one.chosen) for roles in units]
+    by_name = [{role.value: share for role, share in roles.items()} for _, roles in columns]
+    return _Choice(
+        key=np.array([place for place, _ in columns]),
+        roles=np.array([[roles.get(name, 0.0) for name in names] for roles in by_name]),
+        terms=np.array(terms),
+        right=np.array([*right, not any(right)], dtype=float),
+    )
 
 
 def measured_law(examples: Sequence[Example]) -> str:
@@ -187,11 +201,12 @@ def measured_keys(examples: Sequence[Example]) -> str:
     for left_out, others in _left_out(examples):
         weights = np.array(list(fitted_keys(others).values()))
         for one in left_out:
-            x, right = _choice(one, list(KEY))
-            odds = np.exp2(x @ weights - (x @ weights).max())
+            choice = _choice(one)
+            bits, _ = choice.bits(weights)
+            odds = np.exp2(bits - bits.max())
             best = int(odds[:-1].argmax()) if len(odds) > 1 else 0
             stated.append(odds[best] / odds.sum())
-            found.append(right[best])
+            found.append(choice.right[best])
     p, y = np.array(stated), np.array(found)
     sure = p >= 0.95
     return (

@@ -7,8 +7,8 @@ import pytest
 from pravix.discovery.search import discover
 from pravix.judgement.evidence import by_luck, held_out
 from pravix.judgement.judge import judge
-from pravix.judgement.kinds import Thing
 from pravix.judgement.near import Oddity, near_dependencies
+from pravix.judgement.thing import Thing
 from pravix.relation.relation import Relation
 from pravix.theory.closure import implies
 from pravix.theory.dependency import dependency, parse_dependencies

@@ -22,8 +22,10 @@ from pravix.cli.options import (
 from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
 from pravix.handover.source import source_document
-from pravix.judgement.kinds import Thing, thing
+from pravix.judgement.column_roles import column_roles
+from pravix.judgement.kinds import things
 from pravix.judgement.row_key import kinds_bits
+from pravix.judgement.thing import Thing
 from pravix.relation.grouping import groups_by
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
@@ -83,8 +85,9 @@ def command(
 def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: bool) -> None:
     screen = Screen()
     relation, found = analysis.relation, analysis.keys
-    things = {column.name: thing(column) for column in relation.columns}
-    ranked = sorted(keys, key=lambda key: (key[1], -kinds_bits(key[0], things)))
+    roles = column_roles(relation.columns)
+    kinds = things(relation.columns, roles)
+    ranked = sorted(keys, key=lambda key: (key[1], -kinds_bits(key[0], roles)))
     shown = ranked if show_all else ranked[:_SHOWN]
     screen.line(str(analysis.source.account))
     if not keys:
@@ -95,7 +98,7 @@ def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: 
     screen.table(
         ["Columns", "What they hold"],
         [
-            [", ".join(columns) or "(none: there is one row)", _holds(columns, blank, things)]
+            [", ".join(columns) or "(none: there is one row)", _holds(columns, blank, kinds)]
             for columns, blank in shown
         ],
     )

@@ -9,7 +9,7 @@ import numpy as np
 from pravix.design.account import account_of
 from pravix.design.links import found_cardinality
 from pravix.design.model import Design, ForeignKey, Table
-from pravix.judgement.kinds import Thing
+from pravix.judgement.thing import Thing
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.theory.closure import closure
 from pravix.theory.dependency import in_order

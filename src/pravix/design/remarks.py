@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from pravix.design.apart import optional_groups
 from pravix.design.model import Remark, Table
-from pravix.judgement.kinds import Thing
+from pravix.judgement.thing import Thing
 from pravix.relation.grouping import Groups, group_numbers, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.decomposition import lost_dependencies

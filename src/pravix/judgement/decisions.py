@@ -15,13 +15,13 @@ from functools import cached_property
 from math import exp, floor, log, prod
 
 from pravix.judgement.judgement import Judgement, without
-from pravix.judgement.kinds import Thing
 from pravix.judgement.law import Laws
 from pravix.judgement.model import Role
 from pravix.judgement.near import NearDependency, Oddity
 from pravix.judgement.outline import Outline, Outlined, Outlines
 from pravix.judgement.row_key import equivalent
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import (
     A_CODE,
     FURTHER_DECISIONS,
@@ -70,6 +70,9 @@ class Decision:
     yes: Outline | None = None
     no: Outline | None = None
     choices: tuple[frozenset[str], ...] = ()
+
+
+_INDIRECT = (Thing.MOMENT, Thing.DETAIL)
 
 
 class Confidence:
@@ -177,11 +180,16 @@ class Confidence:
                 right += other.probability
             if other.probability < HARDLY and len(choices) > 1:
                 break
-            same = [place for place, one in enumerate(choices) if self._same_thing(one, other.columns)]
-            if same and self._sooner_named(other.columns, choices[same[0]]):
-                choices[same[0]] = other.columns
-            elif not same and not any(equivalent(other.columns, one, judgement.trusted) for one in choices):
-                choices.append(other.columns)
+            same = [
+                one
+                for one in choices
+                if self._same_thing(one, other.columns) or equivalent(one, other.columns, judgement.trusted)
+            ]
+            first = min([*same, other.columns], key=self._indirect)
+            if not same:
+                choices.append(first)
+            elif first == other.columns:
+                choices = list(dict.fromkeys(first if one in same else one for one in choices))
         outlines = [self._outlines.of(judgement.trusted, key) for key in choices[:_CHOICES]]
         whole = {one for one in self._outlines.now.tables if best.columns <= one.columns}
         touched = self._changed(*outlines) & whole or whole
@@ -194,11 +202,9 @@ class Confidence:
         alike = bool(one & other) or all(self._judgement.rank(name) < A_CODE for name in one | other)
         return bool(here and there and alike) and size(here) == size(there) == size(here | there)
 
-    def _sooner_named(self, one: frozenset[str], other: frozenset[str]) -> bool:
-        """Whether one of two keys of the same thing has no date where the other has one."""
-        things = self._judgement.things
-        dates = [sum(things[name] is Thing.MOMENT for name in key) for key in (one, other)]
-        return dates[0] < dates[1]
+    def _indirect(self, key: frozenset[str]) -> int:
+        """Return how many columns of a key stand for something by a date or by what describes it."""
+        return sum(self._judgement.things[name] in _INDIRECT for name in key)
 
     def _twins(self) -> list[Decision]:
         """Return what is to be decided where a table has several columns that others could refer by."""

@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
 from pravix.discovery.discovered import Discovery
+from pravix.judgement.column_roles import column_roles
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
 from pravix.judgement.kinds import free_name, things
@@ -80,7 +81,8 @@ class FirstPass:
     def __init__(self, relation: Relation, discovery: Discovery, opaque: Collection[str]) -> None:
         self.relation, self.discovery = relation, discovery
         self.opaque = frozenset(opaque)
-        self.things = things(relation.columns)
+        self.roles = column_roles(relation.columns)
+        self.things = things(relation.columns, self.roles)
         self.order = FinestFirst(relation, self.things)
         self.free = frozenset(column.name for column in relation.columns if free_name(column))
         self._header = Header(relation.names, self.things)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from pravix.judgement.kinds import Thing
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import ANOTHER_NOUN, SHARED_NOUN
 from pravix.relation.words import noun, share_noun, words
 from pravix.theory.dependency import Dependency

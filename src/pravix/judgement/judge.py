@@ -124,7 +124,15 @@ def _judged(
     trusted = without_rejected(believed, bits, accepted, rejected)
     trusted = without_keys(trusted, bits, accepted, said, relation.names)
     keys = ranked_keys(
-        relation, discovery, trusted, first_pass.things, rejected, first_pass.opaque, said, order.rank
+        relation,
+        discovery,
+        trusted,
+        first_pass.things,
+        first_pass.roles,
+        rejected,
+        first_pass.opaque,
+        said,
+        order.rank,
     )
     foundation = (*trusted, *by_key(keys[0].columns if keys else None, relation.names))
     return Judgement(
@@ -132,6 +140,7 @@ def _judged(
         trusted=tuple(trusted),
         row_keys=keys,
         things=first_pass.things,
+        roles=first_pass.roles,
         searched_to=discovery.searched_to,
         accepted=accepted,
         rejected=rejected,

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from pravix.judgement.kinds import Thing
+from pravix.judgement.column_roles import Probabilities
 from pravix.judgement.model import reference_rank
 from pravix.judgement.row_key import RankedKey
 from pravix.judgement.standing import JudgedRules
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import EACH_PLACE
 from pravix.ledger.said import NOTHING_SAID, Said
 from pravix.theory.closure import closure, derivation
@@ -21,8 +22,9 @@ class Judgement:
 
     ``trusted`` are the rules that were believed or accepted one by one, ``row_keys`` the combinations that
     may identify a row of the file, best first, none where no unique combination without blanks is there.
-    ``things`` says what kind of thing each column holds, ``searched_to`` how large the determinants were
-    that were searched; None where all were. ``accepted`` and ``rejected`` are the analyst's decisions,
+    ``things`` says what kind of thing each column holds, ``roles`` how likely it is what, ``searched_to`` how
+    large the determinants were that were searched; None where all were. ``accepted`` and ``rejected`` are the
+    analyst's decisions,
     ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank,
     ``keyless`` the rules whose determinant is blank in rows where the dependent is not,
     ``codelike`` those whose values look like codes, ``free`` those that hold what people call things.
@@ -34,6 +36,7 @@ class Judgement:
     trusted: tuple[Dependency, ...]
     row_keys: tuple[RankedKey, ...]
     things: Mapping[str, Thing]
+    roles: Mapping[str, Probabilities]
     searched_to: int | None
     accepted: tuple[Dependency, ...] = ()
     rejected: tuple[Dependency, ...] = ()

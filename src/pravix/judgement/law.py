@@ -11,27 +11,29 @@ from collections.abc import Iterator, Mapping
 from datetime import date
 from math import exp, log2
 
+from pravix.judgement.column_roles import ColumnRole
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
-from pravix.judgement.kinds import Thing
 from pravix.judgement.model import Role, Weighing
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import LAW, LONE_LAW_OF_NAMES, OFTEN, OVER_A_SHORT_SPAN, SHORT_SPAN
 from pravix.relation.grouping import groupings_of
+from pravix.relation.lexicon import POSTAL_WORDS
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type
-from pravix.relation.words import share_noun
+from pravix.relation.words import share_noun, words
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
 from pravix.theory.rule_index import RuleIndex
 
 _NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
-_WHEN = (Thing.PERIOD, Thing.MOMENT)
 _ANOTHER = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE)
 _TEN = 10.0
 _CLEAR = 25.0
 _MOST = 60.0
 _MOST_AGAIN = 3.0
+_FEW_VALUES = 4.0
 _ISO_DATE = 10
 
 
@@ -74,7 +76,7 @@ class Laws:
         another = self._judgement.things[rule.dependent] in _ANOTHER and weighing.names <= 0
         if self._short and another:
             odds += OVER_A_SHORT_SPAN
-        if self._lone_law_of_names(rule):
+        if self._lone_law_of_names(rule) or _by_postcode(rule):
             odds = min(odds, LONE_LAW_OF_NAMES)
         return 1.0 / (1.0 + exp(-odds))
 
@@ -99,12 +101,17 @@ class Laws:
         """Return the terms of a rule's account, each about between -10 and 10, before they are weighted."""
         judgement, total = self._judgement, weighing.total
         things = [judgement.things[name] for name in rule.determinant]
-        dependent = judgement.things[rule.dependent]
+        roles, of = judgement.roles, judgement.roles[rule.dependent]
         told = self._told.get(rule.determinant, set()) - {rule.dependent}
         free = rule.determinant <= judgement.free
         leads_on = frozenset({rule.dependent}) in self._told and weighing.names <= 0
         again = log2(1 + evidence.tests / max(1, evidence.values))
         size = self._groupings.size
+        one_to_one = size(rule.determinant) == size({rule.dependent})
+
+        def by(role: ColumnRole) -> float:
+            return max(roles[name][role] for name in rule.determinant)
+
         return {
             "any": 1.0,
             "bits": min(total, _CLEAR) / _TEN,
@@ -115,13 +122,14 @@ class Laws:
             "columns": len(rule.determinant) - 1.0,
             "columns of a known thing": (len(rule.determinant) - 1.0) * (weighing.role is Role.FURTHER),
             "seldom seen again": min(0.0, log2((1 + evidence.tests) / (1 + evidence.observations) / OFTEN)),
-            "by identifiers": float(all(thing is Thing.IDENTIFIER for thing in things)),
+            "by identifiers": min(roles[name][ColumnRole.IDENTIFIER] for name in rule.determinant),
             "by codes": float(rule.determinant <= judgement.codelike),
-            "by a word": float(Thing.LABEL in things),
-            "by a name": float(Thing.TITLE in things),
+            "by a name": by(ColumnRole.NAME),
+            "by a category": by(ColumnRole.CATEGORY),
             "by a detail": float(Thing.DETAIL in things),
-            "by a number": float(Thing.NUMBER in things or Thing.SERIAL in things),
-            "by a time": float(any(thing in _WHEN for thing in things)),
+            "by a title": float(Thing.TITLE in things),
+            "by a quantity": by(ColumnRole.QUANTITY),
+            "by a time": by(ColumnRole.TIME),
             "shared noun": float(weighing.names > 0),
             "another's noun": float(weighing.names < 0),
             "back": float(weighing.role is Role.BACK),
@@ -129,19 +137,34 @@ class Laws:
             "known thing": float(weighing.role is Role.FURTHER),
             "more told": log2(1 + len(told)),
             "more told by a name": log2(1 + len(told)) if free else 0.0,
-            "of an identifier": float(dependent is Thing.IDENTIFIER),
-            "of a name": float(dependent in _NAMES),
-            "of a measure": float(dependent in (Thing.MEASURE, Thing.PROSE)),
+            "of an identifier": of[ColumnRole.IDENTIFIER],
+            "of a name": of[ColumnRole.NAME],
+            "of a category": of[ColumnRole.CATEGORY],
+            "of a quantity": of[ColumnRole.QUANTITY],
+            "of a time": of[ColumnRole.TIME],
+            "of a text": of[ColumnRole.TEXT],
             "leads on, often seen": min(_MOST_AGAIN, again) if leads_on else 0.0,
-            "one to one": float(size(rule.determinant) == size({rule.dependent})),
+            "one to one": float(one_to_one),
+            "one to one, another noun": float(one_to_one and weighing.names <= 0),
+            "few values": max(0.0, _FEW_VALUES - log2(max(1, evidence.values))),
         }
 
 
+def _by_postcode(rule: Dependency) -> bool:
+    """Whether postal codes decide: what lies where holds for most, and is no law."""
+    return all(set(words(name)[-2:]) & POSTAL_WORDS for name in rule.determinant)
+
+
 def _span(relation: Relation, judgement: Judgement) -> int:
-    """Return how many days lie between the first and the last date of a table; very many without dates."""
+    """Return how many days lie between the first and the last date of what happened, row by row.
+
+    Dates that describe a thing, as when it was built, do not count. Very many without dates.
+    """
+    described = {rule.dependent for rule in judgement.trusted}
     spans = []
     for column in relation.columns:
-        if judgement.things[column.name] is Thing.MOMENT and column_type(column).iso:
+        happened = judgement.things[column.name] is Thing.MOMENT and column.name not in described
+        if happened and column_type(column).iso:
             days = sorted(value[:_ISO_DATE] for value in column.present_values)
             spans.append((date.fromisoformat(days[-1]) - date.fromisoformat(days[0])).days)
     return max(spans, default=date.max.toordinal())

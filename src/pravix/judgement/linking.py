@@ -14,8 +14,10 @@ from weakref import WeakKeyDictionary
 
 from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
 from pravix.discovery.search import discover_keys
-from pravix.judgement.kinds import Thing, things
+from pravix.judgement.column_roles import column_roles
+from pravix.judgement.kinds import things
 from pravix.judgement.row_key import kinds_bits
+from pravix.judgement.thing import Thing
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
@@ -114,9 +116,10 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tupl
     blank = {column.name for column in relation.columns if column.blanks}
     usable = [key for key in found if key and not key & blank]
     place = {name: number for number, name in enumerate(relation.names)}
+    roles = column_roles(relation.columns)
 
     def best_first(key: frozenset[str]) -> tuple[float, list[int]]:
-        return -kinds_bits(key, kinds), sorted(place[name] for name in key)
+        return -kinds_bits(key, roles), sorted(place[name] for name in key)
 
     fit = [key for key in usable if len(key) == 1 and kinds[next(iter(key))] not in NEVER_A_KEY]
     composite = sorted((key for key in usable if len(key) > 1), key=best_first)[:_COMPOSITES]

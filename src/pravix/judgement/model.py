@@ -15,9 +15,10 @@ from enum import Enum
 from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.kinds import Thing
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import (
     A_PERSON,
+    A_WIDER_THING,
     BACK,
     BELIEVED_FROM,
     EACH_FURTHER_COLUMN,
@@ -34,7 +35,7 @@ from pravix.judgement.weights import (
     SHARED_NOUN,
     UNTESTED,
 )
-from pravix.relation.lexicon import PERSON_WORDS
+from pravix.relation.lexicon import PERSON_WORDS, WIDER_WORDS
 from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
 
@@ -138,5 +139,6 @@ def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes, then short names, then people."""
     given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL)
     rank = min(REFERENCE[thing], LIKE_A_CODE) if given_out else REFERENCE[thing]
-    person = A_PERSON if set(noun(name)) & PERSON_WORDS and thing in (Thing.LABEL, Thing.TITLE) else 0.0
-    return rank + person + EACH_WORD * len(noun(name))
+    named = set(noun(name)) if thing in (Thing.LABEL, Thing.TITLE) else set()
+    late = A_PERSON * bool(named & PERSON_WORDS) + A_WIDER_THING * bool(named & WIDER_WORDS)
+    return rank + late + EACH_WORD * len(noun(name))

@@ -17,8 +17,8 @@ import numpy as np
 from pravix.atomic.spellings import misspelling
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.judgement import Judgement
-from pravix.judgement.kinds import Thing
 from pravix.judgement.model import choice_bits, determinant_bits
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation

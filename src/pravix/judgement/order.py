@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-from pravix.judgement.kinds import Thing, codelike
+from pravix.judgement.kinds import codelike
 from pravix.judgement.model import reference_rank
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import EACH_PLACE
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Column, Relation

@@ -10,7 +10,6 @@ The bits add up; together they give each candidate a probability (a conditional 
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import log2
@@ -21,7 +20,8 @@ import numpy as np
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
-from pravix.judgement.kinds import Thing
+from pravix.judgement.column_roles import ColumnRole, Probabilities
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import (
     CHANCE_CAP,
     GOOD_ROW_KEY,
@@ -38,6 +38,7 @@ from pravix.theory.dependency import Dependency
 if TYPE_CHECKING:
     from pravix.judgement.judgement import Judgement
 
+_NUMBERS = (Thing.NUMBER, Thing.SERIAL)
 _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
 _WEIGHED = 40
@@ -58,17 +59,27 @@ class RankedKey:
         return sum(self.account.values())
 
 
-def kinds_bits(key: Collection[str], things: Mapping[str, Thing]) -> float:
-    """Return how well columns of these kinds serve to identify a row, in bits: few identifiers lead."""
-    return sum(_weighted(_kinds(key, things)).values())
+def kinds_bits(key: Collection[str], roles: Mapping[str, Probabilities]) -> float:
+    """Return how well columns of these roles serve to identify a row, in bits: few identifiers lead."""
+    return sum(_of_columns(key, roles).values()) + sum(_weighted(_number(key)).values())
 
 
-def _kinds(key: Collection[str], things: Mapping[str, Thing]) -> dict[str, float]:
-    """Return the terms of what the columns of a key are; the parts of a date count as one column."""
-    counted = [min(unit) for unit in _units(key)]
-    terms = Counter[str](things[name].value for name in counted)
-    one = len(counted) == 1
-    return {**terms, "alone": float(one), "columns": 0.0 if one else float(len(counted))}
+def _of_columns(key: Collection[str], roles: Mapping[str, Probabilities]) -> dict[str, float]:
+    """Return what each column of a key is worth, in bits; the parts of a date count as one column.
+
+    Where it is not certain what a column is, each role counts with its probability.
+    """
+    return {name: role_bits(roles[name]) for name in map(min, _units(key))}
+
+
+def role_bits(roles: Probabilities) -> float:
+    """Return what a column is worth in a key, given how likely it is what."""
+    return log2(sum(share * 2.0 ** KEY[role.value] for role, share in roles.items()))
+
+
+def _number(key: Collection[str]) -> dict[str, float]:
+    several = len(_units(key)) > 1
+    return {"alone": float(not several), "columns": float(len(_units(key))) if several else 0.0}
 
 
 def _weighted(terms: Mapping[str, float]) -> dict[str, float]:
@@ -95,6 +106,7 @@ def ranked_keys(
     discovery: Discovery,
     trusted: Sequence[Dependency],
     things: Mapping[str, Thing],
+    roles: Mapping[str, Probabilities],
     rejected: Collection[Dependency],
     opaque: Collection[str],
     said: Said,
@@ -110,7 +122,7 @@ def ranked_keys(
     if said.key is not None:
         return (RankedKey(said.key, {}, 1.0),)
     described = frozenset(rule.dependent for rule in trusted)
-    kinds = _proven(things, trusted)
+    proven = _proven(things, roles, trusted)
     unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
 
     def usable(key: frozenset[str]) -> bool:
@@ -118,8 +130,7 @@ def ranked_keys(
         return not key & unusable and not denied
 
     def first_account(key: frozenset[str]) -> RankedKey:
-        terms = _kinds(key, kinds) | {"described": float(len(key & described))}
-        return RankedKey(key, _weighted(terms))
+        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, things, described)))
 
     def best_first(one: RankedKey) -> tuple[float, int, float]:
         return -one.bits, len(one.columns), sum(rank[name] for name in one.columns)
@@ -172,20 +183,30 @@ def _surprise(relation: Relation, key: frozenset[str]) -> dict[str, float]:
     return {"surprise": min(CHANCE_CAP, log2(1.0 + collisions(relation, key)))}
 
 
-def row_key_terms(relation: Relation, judgement: Judgement, key: frozenset[str]) -> dict[str, float]:
-    """Return the terms of a key's account before they are weighted, as a judgement sees it."""
-    proven = _proven(judgement.things, judgement.trusted)
-    described = {rule.dependent for rule in judgement.trusted}
-    terms = _kinds(key, proven) | {"described": float(len(key & described))}
-    return {name: value for name, value in {**terms, **_surprise(relation, key)}.items() if value}
+def row_key_terms(
+    relation: Relation, judgement: Judgement, key: frozenset[str]
+) -> tuple[list[Probabilities], dict[str, float]]:
+    """Return what the columns of a key are and the other terms of its account before they are weighted."""
+    proven = _proven(judgement.things, judgement.roles, judgement.trusted)
+    described = frozenset(rule.dependent for rule in judgement.trusted)
+    terms = {**_told(key, judgement.things, described), **_surprise(relation, key)}
+    return [proven[min(unit)] for unit in _units(key)], terms
 
 
-def _proven(things: Mapping[str, Thing], trusted: Iterable[Dependency]) -> dict[str, Thing]:
-    """Return the kinds of columns, a number that is known to decide others being an identifier."""
+def _told(key: frozenset[str], things: Mapping[str, Thing], described: frozenset[str]) -> dict[str, float]:
+    """Return the terms of a key but for what its columns are and what its uniqueness says."""
+    details = sum(things[name] is Thing.DETAIL for name in key)
+    return _number(key) | {"detail": float(details), "described": float(len(key & described))}
+
+
+def _proven(
+    things: Mapping[str, Thing], roles: Mapping[str, Probabilities], trusted: Iterable[Dependency]
+) -> dict[str, Probabilities]:
+    """Return the roles of columns, a number that is known to decide others being an identifier."""
     alone = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
     return {
-        name: Thing.IDENTIFIER if kind is Thing.NUMBER and name in alone else kind
-        for name, kind in things.items()
+        name: {ColumnRole.IDENTIFIER: 1.0} if things[name] in _NUMBERS and name in alone else told
+        for name, told in roles.items()
     }
 
 

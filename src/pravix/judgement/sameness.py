@@ -16,8 +16,9 @@ from functools import cached_property
 from itertools import permutations, product
 from math import log2
 
-from pravix.judgement.kinds import Thing, things
+from pravix.judgement.kinds import things
 from pravix.judgement.linking import BELIEVED_FROM, GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
+from pravix.judgement.thing import Thing
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words

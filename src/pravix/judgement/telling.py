@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
-from pravix.judgement.kinds import Thing
 from pravix.judgement.standing import JudgedRule, Standing
+from pravix.judgement.thing import Thing
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from pravix.judgement.kinds import Thing
+from pravix.judgement.thing import Thing
 
-BELIEVED_FROM = 3.0
+BELIEVED_FROM = 3.8
 """From where a rule is believed."""
 
 WEIGHED_TO = 4
@@ -72,27 +72,26 @@ NEARLY_UNIQUE = 0.99
 """The share of different values from which a combination determines everything and means nothing."""
 
 KEY: Mapping[str, float] = {
-    "identifier": -0.47,
-    "word": -4.22,
-    "name": -3.20,
-    "detail of something else": -8.67,
-    "running number": -3.75,
-    "phone or e-mail": -12.00,
-    "date or time": -6.71,
-    "year or month": -6.00,
-    "number": -4.83,
-    "yes/no": -12.00,
-    "measure": -16.98,
-    "free text": -15.01,
-    "alone": 2.01,
-    "columns": -0.47,
-    "described": -2.50,
-    "surprise": 0.57,
-    "none of them": -12.53,
+    "identifier": -1.78,
+    "name": -4.72,
+    "category": -1.86,
+    "quantity": -14.36,
+    "time": -4.92,
+    "flag": -12.00,
+    "contact": -12.00,
+    "coordinate": -14.00,
+    "free text": -15.00,
+    "detail": -4.74,
+    "alone": 2.16,
+    "columns": 0.47,
+    "described": -0.69,
+    "surprise": 0.63,
+    "none of them": -8.45,
 }
-"""What identifies a row, by term: for each column of a kind (the parts of a date are one), for one column
-alone, for each of several, for each that another column decides, and for each doubling of the pairs of rows
-that would agree by luck; and that none of the unique combinations does; fitted."""
+"""What identifies a row, by term: for each column in a role (the parts of a date are one), for each whose
+name says that it describes something else, for one column alone, for each of several, for each that another
+column decides, and for each doubling of the pairs of rows that would agree by luck; and that none of the
+unique combinations does; fitted."""
 
 CHANCE_CAP = 12.0
 """The most doublings that count."""
@@ -102,6 +101,12 @@ HARDLY = 0.003
 
 GOOD_ROW_KEY = -13.0
 """From where a key is good enough not to look for a larger one."""
+
+CLEARLY_GIVEN_OUT = 0.7
+"""The probability of being given out from which whole numbers are taken for identifiers."""
+
+CLEARLY_MEASURED = 0.8
+"""The probability of being counted or measured from which whole numbers are taken for measures."""
 
 REFERENCE: Mapping[Thing, float] = {
     Thing.IDENTIFIER: 2.0,
@@ -124,6 +129,9 @@ LIKE_A_CODE = 1.9
 
 A_PERSON = 0.6
 """How much later what people are to a thing is chosen to refer by than other names."""
+
+A_WIDER_THING = 0.3
+"""How much later a name of what others belong to, a zone or a region, is chosen to refer by."""
 
 A_CODE = 2.5
 """The rank below which a column is as good as a code to refer by."""
@@ -186,33 +194,39 @@ OVER_A_SHORT_SPAN = -2.5
 by hand: too few of the cases have dates."""
 
 LAW: Mapping[str, float] = {
-    "any": 0.31,
-    "bits": 1.13,
-    "bits above 25": 0.02,
-    "bits below 0": 1.87,
-    "tests": -0.01,
-    "values": 0.17,
-    "columns": -3.02,
-    "columns of a known thing": 0.83,
-    "seldom seen again": 0.97,
-    "by identifiers": 1.41,
+    "any": 1.01,
+    "bits": 0.92,
+    "bits above 25": -0.11,
+    "bits below 0": 2.16,
+    "tests": 0.23,
+    "values": -0.23,
+    "columns": -2.56,
+    "columns of a known thing": -0.30,
+    "seldom seen again": 0.27,
+    "by identifiers": 1.20,
     "by codes": 0.19,
-    "by a word": 0.76,
-    "by a name": 0.37,
-    "by a detail": -0.71,
-    "by a number": 0.42,
-    "by a time": 0.64,
-    "shared noun": 1.35,
-    "another's noun": -1.91,
-    "back": -1.63,
-    "back, values": 0.94,
-    "known thing": -0.70,
-    "more told": 0.01,
+    "by a name": 0.20,
+    "by a category": 0.42,
+    "by a detail": -1.32,
+    "by a title": -0.69,
+    "by a quantity": 0.33,
+    "by a time": 0.10,
+    "shared noun": 0.73,
+    "another's noun": -1.04,
+    "back": -0.56,
+    "back, values": 0.60,
+    "known thing": -0.33,
+    "more told": 0.13,
     "more told by a name": 0.11,
-    "of an identifier": -1.03,
-    "of a name": -0.66,
-    "of a measure": 0.78,
-    "leads on, often seen": -0.31,
-    "one to one": -0.24,
+    "of an identifier": -0.95,
+    "of a name": -0.44,
+    "of a category": -0.47,
+    "of a quantity": 1.38,
+    "of a time": -0.02,
+    "of a text": -0.05,
+    "leads on, often seen": -0.40,
+    "one to one": 0.37,
+    "one to one, another noun": -0.38,
+    "few values": -0.09,
 }
 """The weight of each term of ``law.Laws``, in natural logarithms of odds; fitted."""

@@ -64,6 +64,46 @@ MOMENT_WORDS = _words(
     "on at date day time when timestamp datum tag zeit uhrzeit jour heure fecha dia hora data giorno ora",
     "dag tijd",
 )
+PLACE_WORDS = _words(
+    "place city town village county country state region province district ward street address hometown",
+    "capital continent harbour port station zone area stadt ort dorf land kreis bezirk strasse",
+    "hauptstadt hafen bahnhof ville pays rue departement commune quartier gare ciudad pueblo pais calle",
+    "provincia barrio puerto citta paese via comune quartiere cidade rua bairro distrito plaats straat",
+    "provincie gemeente",
+)
+CATEGORY_WORDS = _words(
+    "type kind class category group status state level grade role sort colour color size method result",
+    "outcome form gender sex severity condition quality art klasse kategorie gruppe zustand stufe farbe",
+    "groesse geschlecht genre classe categorie groupe statut etat niveau couleur taille sexe tipo clase",
+    "categoria grupo estado nivel tamano sexo colore stato livello cor soort groep toestand kleur maat",
+    "geslacht",
+)
+FLAG_WORDS = _words(
+    "is has was active valid flag checked paid seen urgent aktiv gueltig geprueft bezahlt est actif",
+    "valide paye activo valido pagado attivo pagato ativo pago actief geldig betaald",
+)
+COORDINATE_WORDS = _words(
+    "lat latitude lon long lng longitude northing easting ra dec breite laenge breitengrad laengengrad",
+    "latitud longitud latitudine longitudine breedtegraad lengtegraad",
+)
+REMARK_WORDS = _words(
+    "note notes remark remarks comment comments memo cmt summary text observation bemerkung bemerkungen",
+    "notiz anmerkung kommentar remarque remarques commentaire nota notas comentario observaciones",
+    "osservazioni commento observacoes opmerking opmerkingen",
+)
+POSTAL_WORDS = _words(
+    "postcode postcd pstc zip zipcode zipcd postal plz postleitzahl cap cep npa codigopostal codepostal",
+    "cpostal",
+)
+"""Words for postal codes, which lie in one town or region as a rule, and not by law."""
+
+WIDER_WORDS = _words(
+    "zone region area district province state county country continent sector division group territory",
+    "land gebiet bezirk kreis bundesland gruppe pays departement secteur groupe pais provincia zona",
+    "paese settore gruppo distrito setor grupo gebied provincie groep regione regiao",
+)
+"""Words for what other things lie in or belong to."""
+
 PERSON_WORDS = _words(
     "person owner keeper driver inspector producer author operator pilot captain skipper helm holder worker",
     "warden guide surveyor contact leader chief head supplier grower maker agent officer besitzer halter",

@@ -1,0 +1,22 @@
+"""The kinds of things that columns hold, as far as rules and keys are concerned."""
+
+from __future__ import annotations
+
+from enum import Enum
+
+
+class Thing(Enum):
+    """What the values of a column do: identify, stand for a thing, name it, count, measure, and so on."""
+
+    IDENTIFIER = "identifier"
+    LABEL = "word"
+    TITLE = "name"
+    DETAIL = "detail of something else"
+    SERIAL = "running number"
+    CONTACT = "phone or e-mail"
+    NUMBER = "number"
+    MEASURE = "measure"
+    MOMENT = "date or time"
+    PERIOD = "year or month"
+    MARK = "yes/no"
+    PROSE = "free text"
