@@ -41,7 +41,7 @@ _MADE_UP = 0.5
 """How much all made-up columns together count beside the real ones."""
 
 _ROWS = 40
-_SELDOM_SEEN = 12
+_SELDOM_SEEN = 24
 """How many tables of columns that few tables have are added."""
 
 _HELD = 0.2
@@ -112,9 +112,10 @@ def seldom_seen(seed: int) -> list[Example]:
 
 def _seldom_seen(rng: Random, number: int) -> list[Example]:
     first, second = rng.randrange(1800, 2050), rng.randrange(900_000_000, 1_600_000_000)
+    given_out = rng.choice((2, 5, 40))
     north, east = rng.uniform(-60, 60), rng.uniform(-150, 150)
     told = (
-        ("no id number nummer numero code", "identifier", lambda: str(rng.randrange(first, first + 40))),
+        ("no id number nummer numero code", "identifier", lambda: str(first + rng.randrange(given_out))),
         ("seen created sent ts stamp measured", "time", lambda: str(second + rng.randrange(10**7))),
         ("lat latitude breite northing", "coordinate", lambda: f"{north + rng.random():.5f}"),
         ("lon long longitude laenge easting", "coordinate", lambda: f"{east + rng.random():.5f}"),

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from pravix.judgement.column_roles import ColumnRole, Probabilities, column_roles, epoch, told
 from pravix.judgement.thing import Thing
-from pravix.judgement.weights import CLEARLY_GIVEN_OUT, CLEARLY_MEASURED
+from pravix.judgement.weights import CLEARLY_GIVEN_OUT, CLEARLY_MEASURED, CLEARLY_NO_THING
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column
 from pravix.relation.types import Kind, column_type
@@ -27,6 +27,15 @@ _THING_OF = {
     ColumnRole.COORDINATE: Thing.MEASURE,
     ColumnRole.TEXT: Thing.PROSE,
 }
+
+_IDENTIFY_NOTHING = (
+    ColumnRole.QUANTITY,
+    ColumnRole.FLAG,
+    ColumnRole.CONTACT,
+    ColumnRole.COORDINATE,
+    ColumnRole.TEXT,
+)
+_MAY_IDENTIFY = (ColumnRole.IDENTIFIER, ColumnRole.NAME, ColumnRole.CATEGORY)
 
 
 def things(columns: Sequence[Column], roles: Mapping[str, Probabilities] | None = None) -> dict[str, Thing]:
@@ -64,7 +73,10 @@ def _identifies(name: Sequence[str]) -> bool:
 
 def _thing(column: Column, roles: Probabilities) -> Thing:
     """Return the kind of thing that a column holds: by its likeliest role, its type and its name."""
-    role, kind = max(roles, key=roles.__getitem__), column_type(column).kind
+    kind = column_type(column).kind
+    role = max(roles, key=roles.__getitem__)
+    if role in _IDENTIFY_NOTHING and roles[role] < CLEARLY_NO_THING and kind in (Kind.TEXT, Kind.CODE):
+        role = max(_MAY_IDENTIFY, key=roles.__getitem__)
     if role is ColumnRole.TIME:
         return Thing.MOMENT if kind in _MOMENTS or epoch(column) else Thing.PERIOD
     if role is ColumnRole.IDENTIFIER and kind is Kind.INTEGER:

@@ -61,7 +61,7 @@ class RankedKey:
 
 def kinds_bits(key: Collection[str], roles: Mapping[str, Probabilities]) -> float:
     """Return how well columns of these roles serve to identify a row, in bits: few identifiers lead."""
-    return sum(_of_columns(key, roles).values()) + sum(_weighted(_number(key)).values())
+    return sum(_of_columns(key, roles).values()) + sum(_weighted(_number(key, roles)).values())
 
 
 def _of_columns(key: Collection[str], roles: Mapping[str, Probabilities]) -> dict[str, float]:
@@ -77,9 +77,13 @@ def role_bits(roles: Probabilities) -> float:
     return log2(sum(share * 2.0 ** KEY[role.value] for role, share in roles.items()))
 
 
-def _number(key: Collection[str]) -> dict[str, float]:
-    several = len(_units(key)) > 1
-    return {"alone": float(not several), "columns": float(len(_units(key))) if several else 0.0}
+def _number(key: Collection[str], roles: Mapping[str, Probabilities]) -> dict[str, float]:
+    """Return the terms of how many columns a key has; a time alone says when, and not what."""
+    units = _units(key)
+    if len(units) > 1:
+        return {"columns": float(len(units))}
+    when = max((roles[name].get(ColumnRole.TIME, 0.0) for name in key), default=0.0)
+    return {"alone": 1.0, "a time alone": when}
 
 
 def _weighted(terms: Mapping[str, float]) -> dict[str, float]:
@@ -130,7 +134,7 @@ def ranked_keys(
         return not key & unusable and not denied
 
     def first_account(key: frozenset[str]) -> RankedKey:
-        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, things, described)))
+        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, things, proven, described)))
 
     def best_first(one: RankedKey) -> tuple[float, int, float]:
         return -one.bits, len(one.columns), sum(rank[name] for name in one.columns)
@@ -189,14 +193,19 @@ def row_key_terms(
     """Return what the columns of a key are and the other terms of its account before they are weighted."""
     proven = _proven(judgement.things, judgement.roles, judgement.trusted)
     described = frozenset(rule.dependent for rule in judgement.trusted)
-    terms = {**_told(key, judgement.things, described), **_surprise(relation, key)}
+    terms = {**_told(key, judgement.things, proven, described), **_surprise(relation, key)}
     return [proven[min(unit)] for unit in _units(key)], terms
 
 
-def _told(key: frozenset[str], things: Mapping[str, Thing], described: frozenset[str]) -> dict[str, float]:
+def _told(
+    key: frozenset[str],
+    things: Mapping[str, Thing],
+    roles: Mapping[str, Probabilities],
+    described: frozenset[str],
+) -> dict[str, float]:
     """Return the terms of a key but for what its columns are and what its uniqueness says."""
     details = sum(things[name] is Thing.DETAIL for name in key)
-    return _number(key) | {"detail": float(details), "described": float(len(key & described))}
+    return _number(key, roles) | {"detail": float(details), "described": float(len(key & described))}
 
 
 def _proven(

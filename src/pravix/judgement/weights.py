@@ -72,26 +72,27 @@ NEARLY_UNIQUE = 0.99
 """The share of different values from which a combination determines everything and means nothing."""
 
 KEY: Mapping[str, float] = {
-    "identifier": -1.78,
-    "name": -4.72,
-    "category": -1.86,
-    "quantity": -14.36,
-    "time": -4.92,
+    "identifier": -1.70,
+    "name": -4.60,
+    "category": -1.82,
+    "quantity": -14.43,
+    "time": -4.85,
     "flag": -12.00,
     "contact": -12.00,
     "coordinate": -14.00,
     "free text": -15.00,
-    "detail": -4.74,
-    "alone": 2.16,
+    "detail": -4.79,
+    "alone": 2.40,
+    "a time alone": -5.10,
     "columns": 0.47,
     "described": -0.69,
     "surprise": 0.63,
-    "none of them": -8.45,
+    "none of them": -8.22,
 }
 """What identifies a row, by term: for each column in a role (the parts of a date are one), for each whose
-name says that it describes something else, for one column alone, for each of several, for each that another
-column decides, and for each doubling of the pairs of rows that would agree by luck; and that none of the
-unique combinations does; fitted."""
+name says that it describes something else, for one column alone, for a time alone, for each of several, for
+each that another column decides, and for each doubling of the pairs of rows that would agree by luck; and
+that none of the unique combinations does; fitted."""
 
 CHANCE_CAP = 12.0
 """The most doublings that count."""
@@ -107,6 +108,9 @@ CLEARLY_GIVEN_OUT = 0.7
 
 CLEARLY_MEASURED = 0.8
 """The probability of being counted or measured from which whole numbers are taken for measures."""
+
+CLEARLY_NO_THING = 0.5
+"""The probability from which words are taken for what identifies nothing: free text, a contact, a flag."""
 
 REFERENCE: Mapping[Thing, float] = {
     Thing.IDENTIFIER: 2.0,
@@ -194,38 +198,38 @@ OVER_A_SHORT_SPAN = -2.5
 by hand: too few of the cases have dates."""
 
 LAW: Mapping[str, float] = {
-    "any": 1.01,
+    "any": 1.05,
     "bits": 0.92,
     "bits above 25": -0.11,
-    "bits below 0": 2.16,
+    "bits below 0": 2.19,
     "tests": 0.23,
     "values": -0.23,
     "columns": -2.56,
-    "columns of a known thing": -0.30,
-    "seldom seen again": 0.27,
-    "by identifiers": 1.20,
-    "by codes": 0.19,
-    "by a name": 0.20,
-    "by a category": 0.42,
+    "columns of a known thing": -0.28,
+    "seldom seen again": 0.28,
+    "by identifiers": 1.23,
+    "by codes": 0.20,
+    "by a name": 0.19,
+    "by a category": 0.41,
     "by a detail": -1.32,
     "by a title": -0.69,
-    "by a quantity": 0.33,
-    "by a time": 0.10,
-    "shared noun": 0.73,
-    "another's noun": -1.04,
-    "back": -0.56,
+    "by a quantity": 0.32,
+    "by a time": 0.08,
+    "shared noun": 0.72,
+    "another's noun": -0.99,
+    "back": -0.57,
     "back, values": 0.60,
-    "known thing": -0.33,
-    "more told": 0.13,
-    "more told by a name": 0.11,
-    "of an identifier": -0.95,
-    "of a name": -0.44,
-    "of a category": -0.47,
-    "of a quantity": 1.38,
+    "known thing": -0.34,
+    "more told": 0.12,
+    "more told by a name": 0.12,
+    "of an identifier": -0.96,
+    "of a name": -0.43,
+    "of a category": -0.48,
+    "of a quantity": 1.39,
     "of a time": -0.02,
     "of a text": -0.05,
     "leads on, often seen": -0.40,
-    "one to one": 0.37,
+    "one to one": 0.36,
     "one to one, another noun": -0.38,
     "few values": -0.09,
 }
