@@ -1,6 +1,6 @@
 """Write the standard lists that column values are compared with: ``judgement/code_lists.json``.
 
-    pip install babel pint tzdata && python tools/make_code_lists.py
+    python -m pip install babel pint tzdata && python tools/make_code_lists.py
 
 Codes and names of countries, currencies and languages, and the names of months and weekdays, in the seven
 languages of the lexicon, come from the Unicode CLDR as packaged by Babel (Unicode licence v3); the time zones

@@ -6,7 +6,15 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from pravix.relation.lexicon import CALENDAR, COUNT_WORDS, IDENTIFIER_WORDS, LABEL_WORDS, PERIOD_WORDS
+from pravix.judgement.column_roles import epoch
+from pravix.relation.lexicon import (
+    CALENDAR,
+    COUNT_WORDS,
+    IDENTIFIER_WORDS,
+    LABEL_WORDS,
+    MOMENT_WORDS,
+    PERIOD_WORDS,
+)
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
@@ -92,7 +100,9 @@ def _recorded(key: Sequence[str], table: Relation | None) -> str:
     if table is None:
         return ""
     described = [column for column in table.columns if column.name not in key]
-    numbers = [column.name for column in described if column_type(column).kind in _NUMBERS]
+    numbers = [
+        column.name for column in described if column_type(column).kind in _NUMBERS and not epoch(column)
+    ]
     one = len(numbers) == 1 and len(words(numbers[0])) == 1 and len(described) <= len(key)
     says_what = one and not set(words(numbers[0])) & COUNT_WORDS and not _is_time(numbers[0], table)
     return numbers[0] if says_what else ""
@@ -102,7 +112,8 @@ def _is_time(column: str, table: Relation | None) -> bool:
     """Whether a column is a date, a time or a part of one."""
     if table is not None and column_type(table.column(column)).kind in _TIMES:
         return True
-    return bool(set(noun(column)) & frozenset().union(PERIOD_WORDS, *CALENDAR))
+    last = words(column)[-1:]
+    return bool(set(noun(column)) & frozenset().union(PERIOD_WORDS, *CALENDAR) or set(last) & MOMENT_WORDS)
 
 
 def _joined(parts: Sequence[str], separator: str) -> str:
