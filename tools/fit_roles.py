@@ -117,6 +117,7 @@ def _seldom_seen(rng: Random, number: int) -> list[Example]:
     told = (
         ("no id number nummer numero code", "identifier", lambda: str(first + rng.randrange(given_out))),
         ("seen created sent ts stamp measured", "time", lambda: str(second + rng.randrange(10**7))),
+        ("year_id season_no jahr_nr annee_id", "time", lambda: str(1990 + rng.randrange(30))),
         ("lat latitude breite northing", "coordinate", lambda: f"{north + rng.random():.5f}"),
         ("lon long longitude laenge easting", "coordinate", lambda: f"{east + rng.random():.5f}"),
         ("ready is_open has_lid aktiv", "flag", lambda: rng.choice("01")),

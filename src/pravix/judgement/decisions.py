@@ -121,7 +121,10 @@ class Confidence:
     @cached_property
     def decisions(self) -> tuple[Decision, ...]:
         """All decisions that touch a table and may well be otherwise, the least sure first."""
-        found = [*self._rule_decisions(), *self._near_decisions(), *self._key_decision(), *self._twins()]
+        rules = self._rule_decisions()
+        asked = {judged.rule.determinant for decision in rules for judged in decision.rules}
+        near = [one for one in self._near_decisions() if one.near and one.near.rule.determinant not in asked]
+        found = [*rules, *near, *self._key_decision(), *self._twins()]
         return tuple(sorted((one for one in found if one.touched), key=lambda one: one.right))
 
     def _changed(self, *others: Outline) -> frozenset[Outlined]:

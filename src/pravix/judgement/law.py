@@ -76,7 +76,7 @@ class Laws:
         another = self._judgement.things[rule.dependent] in _ANOTHER and weighing.names <= 0
         if self._short and another:
             odds += OVER_A_SHORT_SPAN
-        if self._lone_law_of_names(rule) or _by_postcode(rule):
+        if self._lone_law_of_names(rule) or _by_postcode(rule) or self._code_with_several_names(rule):
             odds = min(odds, LONE_LAW_OF_NAMES)
         return 1.0 / (1.0 + exp(-odds))
 
@@ -95,6 +95,17 @@ class Laws:
         same = {*rule.determinant, rule.dependent}
         return not share_noun(name, rule.dependent) and all(
             any(size({one}) == size({other}) == size({one, other}) for one in same) for other in others
+        )
+
+    def _code_with_several_names(self, rule: Dependency) -> bool:
+        """Whether a name decides its code and the code has several names, as where names change in time."""
+        things, size = self._judgement.things, self._groupings.size
+        return (
+            len(rule.determinant) == 1
+            and all(things[name] in _NAMES for name in rule.determinant)
+            and things[rule.dependent] is Thing.IDENTIFIER
+            and any(share_noun(name, rule.dependent) for name in rule.determinant)
+            and size(rule.determinant) > size({rule.dependent})
         )
 
     def features(self, rule: Dependency, evidence: Evidence, weighing: Weighing) -> Mapping[str, float]:
