@@ -20,9 +20,9 @@ from schemas import FAMILIES
 from pravix.judgement import first_pass, header, law, model, row_key, weights
 
 _HALVED = (
-    ("IN_DETERMINANT", "number"), ("IN_DETERMINANT", "measure"), ("NOTHING_IDENTIFIES", ""),
-    ("SHARED_NOUN", ""), ("EVIDENCE_CAP", ""), ("EACH_FURTHER_COLUMN", ""), ("UNTESTED", ""),
-    ("KEY", "identifier"), ("KEY", "measure"), ("LAW", "bits"),
+    ("IN_DETERMINANT", "identifier"), ("EVIDENCE_CAP", ""), ("SHARED_NOUN", ""), ("ANOTHER_NOUN", ""),
+    ("BELIEVED_FROM", ""), ("KNOWN_THING", ""), ("KEY", "quantity"), ("KEY", "surprise"), ("LAW", "bits"),
+    ("LAW", "any"),
 )  # fmt: skip
 _UNEVEN = 0.02
 """How much worse what is stated may fit, for the rounding of other machines."""

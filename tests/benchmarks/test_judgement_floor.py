@@ -2,7 +2,7 @@
 
 from mutated import Figures, measured
 
-FLOOR = Figures(f1=32.42, signed=21, right=145, sure_but_wrong=5, missed=99.0)
+FLOOR = 
 """What the judgement reaches on two seeds of each family that it was not fitted on."""
 
 

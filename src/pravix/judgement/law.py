@@ -17,7 +17,14 @@ from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import Role, Weighing
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.thing import Thing
-from pravix.judgement.weights import LAW, LONE_LAW_OF_NAMES, OFTEN, OVER_A_SHORT_SPAN, SHORT_SPAN
+from pravix.judgement.weights import (
+    LAW,
+    LONE_LAW_OF_NAMES,
+    NAME_THAT_CHANGES,
+    OFTEN,
+    OVER_A_SHORT_SPAN,
+    SHORT_SPAN,
+)
 from pravix.relation.grouping import groupings_of
 from pravix.relation.lexicon import POSTAL_WORDS
 from pravix.relation.relation import Relation
@@ -29,6 +36,7 @@ from pravix.theory.rule_index import RuleIndex
 
 _NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
 _ANOTHER = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE)
+_NO_THING = (ColumnRole.FLAG, ColumnRole.CONTACT, ColumnRole.COORDINATE, ColumnRole.TEXT)
 _TEN = 10.0
 _CLEAR = 25.0
 _MOST = 60.0
@@ -76,7 +84,9 @@ class Laws:
         another = self._judgement.things[rule.dependent] in _ANOTHER and weighing.names <= 0
         if self._short and another:
             odds += OVER_A_SHORT_SPAN
-        if self._lone_law_of_names(rule) or _by_postcode(rule) or self._code_with_several_names(rule):
+        if self._code_with_several_names(rule):
+            odds += NAME_THAT_CHANGES
+        if self._lone_law_of_names(rule) or _by_postcode(rule):
             odds = min(odds, LONE_LAW_OF_NAMES)
         return 1.0 / (1.0 + exp(-odds))
 
@@ -141,6 +151,7 @@ class Laws:
             "by a title": float(Thing.TITLE in things),
             "by a quantity": by(ColumnRole.QUANTITY),
             "by a time": by(ColumnRole.TIME),
+            "by no thing": max(map(by, _NO_THING)),
             "shared noun": float(weighing.names > 0),
             "another's noun": float(weighing.names < 0),
             "back": float(weighing.role is Role.BACK),
