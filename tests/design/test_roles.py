@@ -6,10 +6,10 @@ import sqlite3
 import pytest
 
 from pravix.atomic.repair import repaired
+from pravix.databases.known import database as database_called
 from pravix.design.build import designed
 from pravix.design.telling import roles_told
 from pravix.discovery.search import discover
-from pravix.handover.dialects import database as database_called
 from pravix.handover.document import design_document
 from pravix.handover.sql import schema_statements
 from pravix.judgement.judge import judge

@@ -6,13 +6,13 @@ import sqlite3
 from decimal import Decimal
 
 import pytest
-from databases import MARIADB, POSTGRES, new_database
+from databases import DUCKDB, MARIADB, POSTGRES, new_database
 from folders import folder_of
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pravix.databases.known import DATABASES, database
 from pravix.errors import InputError
-from pravix.handover.dialects import database
 from pravix.handover.loading import load_folder
 from pravix.handover.marks import as_written, of_cells, of_relation, of_rows, plain
 from pravix.handover.opened import open_folder
@@ -40,7 +40,9 @@ def test_a_column_whose_texts_differ_where_its_numbers_agree_is_a_code(long):
     assert failing(long) == []
 
 
-@pytest.mark.parametrize("server", [None, POSTGRES, MARIADB], ids=["sqlite", "postgresql", "mariadb"])
+@pytest.mark.parametrize(
+    "server", [None, POSTGRES, MARIADB, DUCKDB], ids=["sqlite", "postgresql", "mariadb", "duckdb"]
+)
 def test_long_numbers_are_stored_to_the_last_digit(long, server, tmp_path):
     if server is None:
         loaded = load_folder(long, f"sqlite:///{tmp_path}/a.db")
@@ -170,7 +172,7 @@ def test_as_written_every_text_counts(texts):
     assert of_cells([changed], types).mark == of_cells([texts], types).mark
 
 
-@pytest.mark.parametrize("name", ["postgresql", "mariadb", "mysql", "sqlite", "sqlserver"])
+@pytest.mark.parametrize("name", DATABASES)
 def test_names_of_indexes_differ_however_long_the_names_of_columns_are(name, tmp_path):
     """Names of 63 bytes that are fewer letters, and ones that differ at their end only."""
     long = ["ö" * 31 + "a", "ö" * 31 + "b", "keeper" * 15 + "1", "keeper" * 15 + "2"]

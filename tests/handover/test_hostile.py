@@ -14,10 +14,10 @@ from databases import POSTGRES, new_database
 from sqlalchemy import create_engine, text
 from sqlalchemy.engine import make_url
 
+from pravix.databases.known import DATABASES, database
 from pravix.errors import InputError
 from pravix.handover.arrived_rows import stored_rows
 from pravix.handover.diagram_text import graphviz, mermaid
-from pravix.handover.dialects import DATABASES, database
 from pravix.handover.dictionary import as_csv, as_markdown
 from pravix.handover.folder import replace_folder
 from pravix.handover.loading import load_folder

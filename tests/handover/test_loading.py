@@ -8,11 +8,11 @@ import sys
 import time
 
 import pytest
-from databases import MARIADB, POSTGRES, new_database
+from databases import DUCKDB, MARIADB, POSTGRES, new_database
 
+from pravix.databases.known import database
 from pravix.errors import InputError
 from pravix.handover import sqlite_session
-from pravix.handover.dialects import database
 from pravix.handover.loading import load_folder
 from pravix.handover.view import views
 
@@ -37,7 +37,7 @@ def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_
 
 
 @pytest.mark.parametrize("made", ["rough", "awkward", "several"])
-@pytest.mark.parametrize("server", [POSTGRES, MARIADB], ids=["postgresql", "mariadb"])
+@pytest.mark.parametrize("server", [POSTGRES, MARIADB, DUCKDB], ids=["postgresql", "mariadb", "duckdb"])
 def test_a_server_gives_the_rows_back_and_a_second_load_refuses(made, server, request):
     folder = request.getfixturevalue(made)
     with new_database(server) as url:

@@ -12,8 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import pravix.demo
+from pravix.databases.database import Number
+from pravix.databases.known import DATABASES, database
 from pravix.errors import InputError
-from pravix.handover.dialects import DATABASES, Number, database
 from pravix.handover.fitting import fitted
 from pravix.handover.sql import insert_statements, schema_statements, script
 from pravix.handover.view import views

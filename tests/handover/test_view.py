@@ -11,7 +11,8 @@ from samples import tables
 from pravix.atomic.answer import Answer
 from pravix.atomic.findings import findings
 from pravix.atomic.repair import repaired
-from pravix.handover.dialects import DATABASES, Number, database
+from pravix.databases.database import Number
+from pravix.databases.known import DATABASES, database
 from pravix.handover.joining import flat_join
 from pravix.handover.marks import of_rows
 from pravix.handover.sessions import load_rows

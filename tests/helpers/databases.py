@@ -3,6 +3,7 @@
 import os
 import uuid
 from contextlib import contextmanager
+from tempfile import TemporaryDirectory
 
 import pytest
 from sqlalchemy import create_engine, text
@@ -10,11 +11,17 @@ from sqlalchemy.engine import make_url
 
 POSTGRES = os.environ.get("PRAVIX_TEST_POSTGRES")
 MARIADB = os.environ.get("PRAVIX_TEST_MARIADB")
+DUCKDB = "duckdb"
+"""DuckDB needs no server."""
 
 
 @contextmanager
 def new_database(server):
     """Make a database of its own on a server, and drop it at the end; skip where there is no server."""
+    if server == DUCKDB:
+        with TemporaryDirectory() as folder:
+            yield f"duckdb:///{folder}/made.duckdb"
+        return
     if server is None:
         pytest.skip("no server: set PRAVIX_TEST_POSTGRES and PRAVIX_TEST_MARIADB to the URLs of some")
     url = make_url(server)

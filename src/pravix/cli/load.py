@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shlex
 from pathlib import Path
 
 import click
@@ -11,6 +10,7 @@ from sqlalchemy.engine import make_url
 from pravix.cli.options import json_option
 from pravix.cli.progress import Progress
 from pravix.cli.show import Screen, print_json
+from pravix.databases.known import database
 from pravix.handover.loading import Loaded, load_folder
 from pravix.handover.opened import open_folder
 from pravix.wording import counted
@@ -58,12 +58,5 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
 def _look(loaded: Loaded, url: str) -> str:
     """Return the command of the database's own client; the password and all settings are left out."""
     address = make_url(url)
-    address = address.set(password=None, query={})
     query = f"SELECT * FROM {next(iter(loaded.views))} LIMIT 10"
-    if address.get_backend_name() == "sqlite":
-        return f"sqlite3 -header -column {shlex.quote(address.database or '')} {shlex.quote(query)}"
-    if address.get_backend_name() == "postgresql":
-        plain = address.set(drivername="postgresql").render_as_string()
-        return f"psql {shlex.quote(plain)} -c {shlex.quote(query)}"
-    where = f"-h {address.host} -P {address.port or 3306} -u {address.username} -p {address.database}"
-    return f"mariadb {where} -e {shlex.quote(query)}"
+    return database(address.get_backend_name()).client(address, query)

@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from pravix.cli.show import write_out
-from pravix.handover.dialects import DATABASES, database
+from pravix.databases.known import DATABASES, database
 from pravix.handover.opened import open_folder
 from pravix.handover.sql import insert_statements, schema_statements, script
 from pravix.writing import write_text

@@ -7,10 +7,11 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
+from pravix.databases.database import Database
+from pravix.databases.known import database
 from pravix.errors import InputError
 from pravix.handover.arrivals import key_columns, row_key
 from pravix.handover.arrived_rows import ArrivedRow, child_rows, rows_of_view
-from pravix.handover.dialects import Database, database
 from pravix.handover.joining import flat_columns, natural_key
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder
@@ -114,13 +115,11 @@ class Store:
         while waiting:
             some = waiting.pop()
             adding = _Adding(self._fitted, self._kind, self._cursor)
-            for statement in self._kind.savepoint:
-                self._cursor.execute(statement)
+            self._cursor.execute(self._kind.savepoint)
             try:
                 got = {table["name"]: adding.add(table, some) for table in self._fitted.tables}
             except self._errors as error:
-                for statement in self._kind.back_to_savepoint:
-                    self._cursor.execute(statement)
+                self._cursor.execute(self._kind.back_to_savepoint)
                 half = len(some) // 2
                 if half:
                     waiting += [some[half:], some[:half]]
@@ -211,15 +210,13 @@ class _Adding:
         return str(self._highest)
 
     def go_on(self) -> None:
-        """Let PostgreSQL go on numbering after the numbers that were given here."""
-        for table in self._by_name.values() if self._kind.name == "postgresql" else ():
+        """Let the database go on numbering after the numbers that were given here."""
+        for table in self._by_name.values():
             if table.get("surrogate"):
-                series = f"'{SERIES}'"
-                if not self._shared:
-                    name = self._kind.text(self._kind.quoted(table["name"]))
-                    series = f"pg_get_serial_sequence({name}, {self._kind.text(table['surrogate'])})"
                 highest = self._highest if self._shared else self._most(table)
-                self._cursor.execute(f"SELECT setval({series}, {max(highest, 1)})")
+                series = SERIES if self._shared else None
+                if statement := self._kind.going_on(table["name"], table["surrogate"], series, highest):
+                    self._cursor.execute(statement)
 
     def _wanted(self, table: Mapping[str, Any], rows: Sequence[ArrivedRow]) -> list[dict[str, str]]:
         """Return the cells of a table for each row and role; for a child table for each of its parts."""

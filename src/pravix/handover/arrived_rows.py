@@ -7,8 +7,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from pravix.databases.known import database
 from pravix.errors import InputError
-from pravix.handover.dialects import database
 from pravix.handover.guarded import loaded_in_memory
 from pravix.handover.marks import plain
 from pravix.handover.opened import Folder

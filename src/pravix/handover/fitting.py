@@ -2,20 +2,10 @@
 
 from __future__ import annotations
 
-import unicodedata
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from pravix.handover.dialects import Database
-
-_LIMITS = {"postgresql": 63, "mysql": 64, "mariadb": 64, "sqlserver": 128}
-"""Bytes for PostgreSQL, characters for the others."""
-
-_FOLDING = ("sqlite", "mysql", "mariadb", "sqlserver")
-_MYSQL = ("mysql", "mariadb")
-_BASIC_PLANE = 0xFFFF
-_KEY_ENDING = len("_ibfk_99")
-"""MySQL names a foreign key after its table, with such an ending."""
+from pravix.databases.database import Database
 
 
 def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
@@ -23,8 +13,9 @@ def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
 
     ``view_columns`` says what the flat view calls each column of the file.
     """
-    spare = _KEY_ENDING if database.name in _MYSQL else 0
-    tables = _names([table["name"] for table in document["tables"]], database, spare, relations=True)
+    tables = _names(
+        [table["name"] for table in document["tables"]], database, database.key_ending, relations=True
+    )
     columns = {
         table["name"]: _names([column["name"] for column in table["columns"]], database)
         for table in document["tables"]
@@ -101,41 +92,18 @@ class Names:
     def __init__(self, database: Database, taken: Iterable[str] = (), relations: bool = False) -> None:
         self._database = database
         self._relations = relations
-        self._taken = {self._folded(name) for name in taken}
+        self._taken = set(map(database.folded, taken))
 
     def free(self, name: str, spare: int = 0) -> str:
         """Return a name that fits, with room for ``spare`` letters, and is not taken; and take it."""
-        fit, number = self._fit(name, spare), 1
-        while self._folded(fit) in self._taken:
+        database, number = self._database, 1
+        fit = database.fit(name, spare, self._relations)
+        while database.folded(fit) in self._taken:
             number += 1
             ending = f"_{number}"
-            fit = self._fit(name, spare + len(ending)) + ending
-        self._taken.add(self._folded(fit))
+            fit = database.fit(name, spare + len(ending), self._relations) + ending
+        self._taken.add(database.folded(fit))
         return fit
-
-    def _fit(self, name: str, spare: int = 0) -> str:
-        """Return a name that the database allows, with room for ``spare`` letters after it."""
-        name = name.replace("\0", "_")
-        limit = _LIMITS.get(self._database.name)
-        if self._database.name == "sqlite":
-            return f"_{name}" if self._relations and name.lower().startswith("sqlite_") else name
-        if (
-            self._database.name in _MYSQL
-        ):  # Names hold no character beyond the basic plane, no space at the end.
-            name = "".join("_" if ord(mark) > _BASIC_PLANE else mark for mark in name)
-            cut = name[: limit - spare] if limit else name
-            return cut[: len(cut.rstrip())] + "_" * (len(cut) - len(cut.rstrip()))
-        if self._database.name == "postgresql" and limit is not None:
-            return name.encode()[: limit - spare].decode(errors="ignore")
-        return name[: limit - spare] if limit else name
-
-    def _folded(self, name: str) -> str:
-        if self._database.name not in _FOLDING:
-            return name
-        if self._database.name == "sqlite":
-            return name.lower()
-        plain = unicodedata.normalize("NFKD", name.casefold())
-        return "".join(mark for mark in plain if not unicodedata.combining(mark))
 
 
 def _table(

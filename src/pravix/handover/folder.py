@@ -12,9 +12,9 @@ from typing import Any
 
 import numpy as np
 
+from pravix.databases.known import database
 from pravix.design.model import Design, Table
 from pravix.handover.checked import plain_name, read_plain
-from pravix.handover.dialects import database
 from pravix.handover.document import design_document
 from pravix.handover.fitting import fitted
 from pravix.handover.guide import guide

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
-from pravix.handover.dialects import database
+from pravix.databases.known import database
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import load_rows
 from pravix.handover.sql import schema_statements

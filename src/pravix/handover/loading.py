@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 
+from pravix.databases.database import Database, Loading
+from pravix.databases.known import database
 from pravix.errors import InputError
-from pravix.handover.dialects import Database, database
+from pravix.handover.duckdb_session import duckdb_session
 from pravix.handover.mysql_session import staged_session
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import Progress, Query, RefusedError, Session, server_session
@@ -16,6 +18,14 @@ from pravix.handover.sqlite_session import sqlite_session
 from pravix.handover.view import flat_query, views
 from pravix.sources.connecting import Connected, connected
 from pravix.wording import joined, shortened
+
+_SESSIONS: Mapping[Loading, Callable[[Connected, Database], AbstractContextManager[Session]]] = {
+    Loading.BY_TRANSACTION: server_session,
+    Loading.BY_NAMES: staged_session,
+    Loading.BY_FILE: sqlite_session,
+    Loading.IN_A_FILE_BY_COLUMNS: duckdb_session,
+}
+"""How a load is carried out, by how the database keeps it from being seen half done."""
 
 
 @dataclass(frozen=True)
@@ -47,7 +57,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
         )
     told = progress or (lambda table, rows: None)
     try:
-        with _begun(kind)(target, kind) as session:
+        with _SESSIONS[kind.loading](target, kind) as session:
             names, flat = [table["name"] for table in folder.tables], list(views(folder.document))
             _make_room(session, (names, flat), target.name, instead)
             built = session.staged(folder)
@@ -65,12 +75,6 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
         raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
     rows = dict(zip(names, counts, strict=True))
     return Loaded(target.name, rows, dict(zip(flat, given, strict=True)), held_as_text(folder.document, kind))
-
-
-def _begun(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:
-    if kind.name == "sqlite":
-        return sqlite_session
-    return staged_session if kind.name in ("mysql", "mariadb") else server_session
 
 
 def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:

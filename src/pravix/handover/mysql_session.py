@@ -12,7 +12,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from typing import Any
 
-from pravix.handover.dialects import Database
+from pravix.databases.database import Database
 from pravix.handover.fitting import renamed
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import RefusedError, ServerSession, Session, raise_stop

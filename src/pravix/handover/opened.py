@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from pravix.databases.database import Database
 from pravix.errors import InputError
 from pravix.handover.checked import check_plain, read_design
-from pravix.handover.dialects import Database
 from pravix.handover.fitting import fitted
 from pravix.wording import joined, shortened
 

@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from pravix.databases.known import database
 from pravix.errors import InputError
 from pravix.handover.checked import read_plain
-from pravix.handover.dialects import database
 from pravix.handover.folder import SCHEMA_FILE, schema_script
 from pravix.handover.guarded import loaded_in_memory
 from pravix.handover.joining import TableDocument, flat_columns, natural_key, parts

@@ -12,8 +12,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from pravix.databases.database import Database
+from pravix.databases.known import database
 from pravix.errors import InputError
-from pravix.handover.dialects import Database, database
 from pravix.handover.fitting import fitted
 from pravix.handover.joining import TableDocument, flat_columns, parts
 from pravix.handover.opened import Folder

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from itertools import islice
 from typing import Any, Protocol
 
-from pravix.handover.dialects import Database
+from pravix.databases.database import Database
+from pravix.databases.postgresql import PostgreSQL
 from pravix.handover.marks import RowHasher
 from pravix.handover.opened import Folder
 from pravix.handover.sql import SERIES
@@ -88,12 +89,13 @@ def raise_stop(error: BaseException) -> None:
 @contextmanager
 def server_session(target: Connected, kind: Database) -> Iterator[Session]:
     """Give a transaction on a database server: kept when the block ends well, otherwise undone."""
+    session = PostgreSQLSession if isinstance(kind, PostgreSQL) else ServerSession
     from sqlalchemy.exc import SQLAlchemyError
 
     try:
         with target.engine.begin() as connection:
             try:
-                yield ServerSession(connection, kind)
+                yield session(connection, kind)
             except BaseException as error:
                 if not isinstance(
                     error, Exception
@@ -131,8 +133,8 @@ class ServerSession:
             self.execute(f"DROP VIEW IF EXISTS {self._kind.quoted(view)}")
         for name in reversed(tables):
             self.execute(f"DROP TABLE IF EXISTS {self._kind.quoted(name)}")
-        if self._kind.name == "postgresql":
-            self.execute(f"DROP SEQUENCE IF EXISTS {SERIES}")
+        if dropping := self._kind.dropping_series(SERIES):
+            self.execute(dropping)
 
     def execute(self, statement: str) -> None:
         """As said there: by the driver itself, so that a per cent sign is only that."""
@@ -145,20 +147,7 @@ class ServerSession:
 
     def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
         """As said there."""
-        cursor = self._connection.connection.cursor()
-        if self._kind.name != "postgresql":
-            return load_rows(cursor, folder, table, self._kind, told)
-        name = self._kind.quoted(table["name"])
-        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
-        done = 0
-        with cursor.copy(f"COPY {name} ({columns}) FROM STDIN") as copy:
-            for row in folder.rows(table):
-                copy.write_row(row)
-                done += 1
-                if done % _ROWS_AT_ONCE == 0:
-                    told(table["name"], done)
-        told(table["name"], done)
-        return done
+        return load_rows(self._connection.connection.cursor(), folder, table, self._kind, told)
 
     def count(self, table: str) -> int:
         """As said there."""
@@ -181,11 +170,30 @@ class ServerSession:
             self.execute(statement)
 
 
+class PostgreSQLSession(ServerSession):
+    """A transaction in PostgreSQL, where rows come in by COPY."""
+
+    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        """As said there."""
+        cursor = self._connection.connection.cursor()
+        name = self._kind.quoted(table["name"])
+        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
+        done = 0
+        with cursor.copy(f"COPY {name} ({columns}) FROM STDIN") as copy:
+            for row in folder.rows(table):
+                copy.write_row(row)
+                done += 1
+                if done % _ROWS_AT_ONCE == 0:
+                    told(table["name"], done)
+        told(table["name"], done)
+        return done
+
+
 def insert_statement(table: str, columns: Sequence[str], kind: Database) -> str:
     """Return the statement that inserts a row, with the driver's place-holders for its cells."""
     name, listed = kind.quoted(table), ", ".join(map(kind.quoted, columns))
-    mark = "?" if kind.name == "sqlite" else "%s"
-    if mark == "%s":
+    mark = kind.placeholder
+    if "%" in mark:
         name, listed = name.replace("%", "%%"), listed.replace("%", "%%")
     return f"INSERT INTO {name} ({listed}) VALUES ({', '.join([mark] * len(columns))})"
 

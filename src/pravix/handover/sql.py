@@ -33,7 +33,8 @@ from sqlalchemy import (
 from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
-from pravix.handover.dialects import Database
+from pravix.databases.database import Database
+from pravix.errors import InputError
 from pravix.handover.fitting import Names
 from pravix.handover.joining import TableDocument, parts
 from pravix.handover.opened import Folder
@@ -48,16 +49,12 @@ _ROWS_AT_ONCE = 200
 SERIES = "row_numbers"
 """The sequence that numbers the rows of all tables, where numbers are shared."""
 
-_WITH_SERIES = ("postgresql", "sqlserver")
-
 
 def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     """Return the tables of a design as SQLAlchemy schema objects."""
     metadata = MetaData()
-    shared = document["numbering"] == "shared" and database.name in _WITH_SERIES
-    surrogates = [table for table in document["tables"] if table.get("surrogate")]
-    first = sum(table["rows"] for table in surrogates) + 1
-    series = NumberSeries(SERIES, start=first, metadata=metadata) if shared and surrogates else None
+    _check_actions(document, database)
+    series = _series(document, metadata, database)
     names = Names(
         database, [*(table["name"] for table in document["tables"]), *views(document)], relations=True
     )
@@ -65,13 +62,39 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
         Table(
             table["name"],
             metadata,
-            *(_column(table, entry, series, database) for entry in table["columns"]),
+            *(_column(table, entry, series.get(table["name"]), database) for entry in table["columns"]),
             *_constraints(table, metadata, database),
             *_indexes(table, names, database),
             comment=table.get("meaning"),
             quote=True,
         )
     return metadata
+
+
+def _series(document: Mapping[str, Any], metadata: MetaData, database: Database) -> dict[str, NumberSeries]:
+    """Return the sequence that numbers each table, where the database does not number columns by itself."""
+    numbered = {table["name"]: table["rows"] for table in document["tables"] if table.get("surrogate")}
+    if numbered and document["numbering"] == "shared" and database.shared_series:
+        shared = NumberSeries(SERIES, start=sum(numbered.values()) + 1, metadata=metadata)
+        return dict.fromkeys(numbered, shared)
+    if database.numbers_itself:
+        return {}
+    return {
+        name: NumberSeries(f"{name}_{SERIES}", start=rows + 1, metadata=metadata, quote=True)
+        for name, rows in numbered.items()
+    }
+
+
+def _check_actions(document: Mapping[str, Any], database: Database) -> None:
+    """Raise InputError where a reference is to delete or change along and the database cannot."""
+    for table in document["tables"] if not database.acts_on_references else ():
+        for link in table["foreign_keys"]:
+            if {link["on_delete"], link["on_update"]} - {"restrict"}:
+                raise InputError(
+                    f"{database.name} cannot delete or change rows along with those that "
+                    f"{table['name']} refers to",
+                    "Restrict that reference: pravix arrange",
+                )
 
 
 def _column(
@@ -241,15 +264,15 @@ def insert_statements(folder: Folder, database: Database) -> Iterator[str]:
         columns = ", ".join(database.quoted(entry["name"]) for entry in table["columns"])
         types = [column_sql_type(entry, database) for entry in table["columns"]]
         numbers = [isinstance(found, Integer | Numeric) for found in types]
-        by_hand = database.name == "sqlserver" and table.get("surrogate")
-        by_hand = by_hand and folder.document["numbering"] != "shared"
-        if by_hand:
-            yield f"SET IDENTITY_INSERT {name} ON"
+        numbered = bool(table.get("surrogate")) and folder.document["numbering"] != "shared"
+        begin, end = (database.numbering_by_hand(table["name"], on) for on in (True, False))
+        if numbered and begin:
+            yield begin
         for rows in _batches(folder.rows(table)):
             values = ",\n  ".join(_row(row, numbers, database) for row in rows)
             yield f"INSERT INTO {name} ({columns}) VALUES\n  {values}"
-        if by_hand:
-            yield f"SET IDENTITY_INSERT {name} OFF"
+        if numbered and end:
+            yield end
 
 
 def _batches(rows: Iterable[Sequence[str | None]]) -> Iterator[list[Sequence[str | None]]]:
@@ -275,4 +298,4 @@ def script(statements: Iterable[str], database: Database) -> Iterator[str]:
     """Yield statements as the lines of a script that the database's own client runs."""
     yield from database.script_head
     for statement in statements:
-        yield f"{statement};\n{'GO' if database.name == 'sqlserver' else ''}\n"
+        yield f"{statement};\n{database.batch_end}\n"

@@ -10,7 +10,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from pravix.handover.dialects import Database
+from pravix.databases.database import Database
 from pravix.handover.marks import RowHasher
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import Progress, Query, RefusedError, Session, Verified, raise_stop

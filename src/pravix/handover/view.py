@@ -6,8 +6,8 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from pravix.databases.database import Database, Number
 from pravix.design.naming import free_name
-from pravix.handover.dialects import Database, Number
 from pravix.handover.joining import FlatJoin, Joined, Place, flat_join, parts
 
 VIEW = "flat"

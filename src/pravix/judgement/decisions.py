@@ -28,6 +28,7 @@ from pravix.judgement.weights import (
     HARDLY,
     LIKELY_FROM,
     MISTAKEN,
+    MOST_CHOICES,
     NO_ROW_KEY,
     NOT_MISTAKEN,
     SURE_FROM,
@@ -41,7 +42,6 @@ from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency
 
 _LOOKED_AT = 24
-_CHOICES = 5
 
 
 class Kind(Enum):
@@ -193,10 +193,10 @@ class Confidence:
                 choices.append(first)
             elif first == other.columns:
                 choices = list(dict.fromkeys(first if one in same else one for one in choices))
-        outlines = [self._outlines.of(judgement.trusted, key) for key in choices[:_CHOICES]]
+        outlines = [self._outlines.of(judgement.trusted, key) for key in choices[:MOST_CHOICES]]
         whole = {one for one in self._outlines.now.tables if best.columns <= one.columns}
         touched = self._changed(*outlines) & whole or whole
-        return [Decision(Kind.KEY, right, frozenset(touched), choices=tuple(choices[:_CHOICES]))]
+        return [Decision(Kind.KEY, right, frozenset(touched), choices=tuple(choices[:MOST_CHOICES]))]
 
     def _same_thing(self, one: frozenset[str], other: frozenset[str]) -> bool:
         """Whether two keys differ only in what goes one to one, as a code and its name do."""

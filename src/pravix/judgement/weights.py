@@ -168,6 +168,9 @@ LIKELY_FROM = 0.7
 WORTH_A_LOOK = 0.02
 """The probability of being wrong from which a rule is a decision."""
 
+MOST_CHOICES = 5
+"""The most answers that are offered to one question."""
+
 MOST_QUESTIONS = 6
 """The most questions that are asked about one file, answered ones included."""
 

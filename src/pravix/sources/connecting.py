@@ -21,6 +21,7 @@ _URL = re.compile(r"[a-z][a-z0-9+]*://", re.IGNORECASE)
 _HARMLESS = frozenset("host port sslmode charset application_name connect_timeout mode uri timeout".split())
 """Parts of a URL's query that hold nothing secret."""
 
+_IN_A_FILE = ("sqlite", "duckdb")
 _DRIVERS = {"postgresql": "postgresql+psycopg", "mysql": "mysql+pymysql", "mariadb": "mariadb+pymysql"}
 
 
@@ -60,7 +61,7 @@ def shown_url(url: str | URL) -> str:
         scheme, mark, _ = str(url).partition("://")
         return f"{scheme}{mark}{HIDDEN}" if mark else HIDDEN
     parts = [address.host, address.username]
-    if not address.drivername.startswith("sqlite"):
+    if not address.drivername.startswith(_IN_A_FILE):
         parts.append(address.database)
     if any("@" in (part or "") for part in parts) or ":" in (address.username or ""):
         return f"{address.drivername}://{HIDDEN}"  # Not escaped: nobody can tell what is secret.
@@ -83,8 +84,8 @@ def _secrets(url: URL) -> list[str]:
 def connected(url: str, new: bool = False) -> Connected:
     """Return a database by its SQLAlchemy URL; it is not yet asked anything.
 
-    Only with ``new`` a SQLite file may be one that is not there yet. Raises InputError where the URL cannot
-    be read or its driver is not installed.
+    Only with ``new`` a file of SQLite or DuckDB may be one that is not there yet. Raises InputError where the
+    URL cannot be read or its driver is not installed.
     """
     from sqlalchemy import create_engine
     from sqlalchemy.engine import make_url
@@ -93,7 +94,7 @@ def connected(url: str, new: bool = False) -> Connected:
     try:
         address, name = make_url(url), shown_url(url)
         address = address.set(drivername=_DRIVERS.get(address.drivername, address.drivername))
-        if address.get_backend_name() == "sqlite" and not new:
+        if address.drivername.startswith(_IN_A_FILE) and not new:
             _check_there(address, name)
         return Connected(create_engine(address), name, address)
     except ImportError as error:

@@ -1,0 +1,187 @@
+"""A kind of database, and how SQL is written for it where nothing is said to the contrary."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN
+from enum import Enum
+from functools import cached_property
+from importlib import import_module
+from typing import TYPE_CHECKING, Any, ClassVar
+
+from pravix.errors import InputError
+
+if TYPE_CHECKING:
+    from sqlalchemy.engine import URL
+
+
+@dataclass(frozen=True)
+class Number:
+    """An SQL expression for a number with ``scale`` decimal places."""
+
+    sql: str
+    scale: int
+
+
+class Loading(Enum):
+    """How a load is kept from being seen half done."""
+
+    BY_TRANSACTION = "one transaction holds all of it"
+    BY_NAMES = "tables are built under other names, as a table that is created ends a transaction"
+    IN_A_FILE_BY_COLUMNS = "as by file, and rows go in and out by columns of the database's own driver"
+    BY_FILE = "a new file gets its name when everything is in it; in one that is there, a transaction"
+
+
+class Database(ABC):
+    """One kind of database: what differs from others stands here, and nowhere else.
+
+    Class attributes say what it is and can do, methods how it says what is needed to build a cell again.
+    ``name_limit`` counts characters; None where names may be of any length. ``numbers_itself`` says that a
+    column can be numbered by itself (IDENTITY), ``shared_series`` that a sequence can number several tables.
+    """
+
+    name: ClassVar[str]
+    module: ClassVar[str]
+    """The module of SQLAlchemy with its dialect."""
+
+    loading: ClassVar[Loading] = Loading.BY_TRANSACTION
+    collation: ClassVar[str | None] = None
+    """The collation in which two texts are equal only if every letter is; None where that is usual."""
+
+    exact_digits: ClassVar[int] = 38
+    """How many digits a decimal number may have to be held exactly."""
+
+    name_limit: ClassVar[int | None] = None
+    numbers_itself: ClassVar[bool] = True
+    shared_series: ClassVar[bool] = False
+    acts_on_references: ClassVar[bool] = True
+    """Whether a reference can delete and change along (ON DELETE CASCADE)."""
+
+    placeholder: ClassVar[str] = "%s"
+    """What stands for a cell in the driver's statements."""
+
+    script_head: ClassVar[tuple[str, ...]] = ()
+    """The lines that a script begins with, whatever the settings of the client that runs it."""
+
+    batch_end: ClassVar[str] = ""
+    """What a script has after each statement."""
+
+    savepoint: ClassVar[str] = "SAVEPOINT pravix"
+    """The statement that begins what can be undone alone."""
+
+    back_to_savepoint: ClassVar[str] = "ROLLBACK TO SAVEPOINT pravix"
+    """The statement that undoes what came since."""
+
+    carriage_return: ClassVar[str] = "CHAR(13)"
+    text_type: ClassVar[str] = "TEXT"
+    """The type that an expression is cast to as a text."""
+
+    @cached_property
+    def dialect(self) -> Any:
+        """The dialect of SQLAlchemy; with named parameters, so that a per cent sign stays single."""
+        return import_module(f"sqlalchemy.dialects.{self.module}").dialect(paramstyle="named")
+
+    @abstractmethod
+    def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
+        """The statements after which nobody else changes the tables until the transaction ends."""
+
+    def fit(self, name: str, spare: int = 0, relation: bool = False) -> str:
+        """Return a name that is allowed, with room for ``spare`` letters after it.
+
+        Those of a ``relation`` are the names of tables, views and indexes.
+        """
+        name = name.replace("\0", "_")
+        return name[: self.name_limit - spare] if self.name_limit else name
+
+    @property
+    def key_ending(self) -> int:
+        """How many letters the database puts behind a table's name for a name of its own."""
+        return 0
+
+    def folded(self, name: str) -> str:
+        """Return what is equal for two names that the database does not tell apart."""
+        return name
+
+    def quoted(self, name: str) -> str:
+        """Return a name quoted, always: a name of the file is data."""
+        return str(self.dialect.identifier_preparer.quote_identifier(name))
+
+    def text(self, value: str) -> str:
+        """Return a text as a literal; a carriage return, which some clients change, stands apart from it."""
+        parts = [self.literal(part) for part in value.split("\r")]
+        if len(parts) == 1:
+            return parts[0]
+        return self.put_together([one for part in parts for one in (self.carriage_return, part)][1:])
+
+    def literal(self, value: str) -> str:
+        """Return a text without a carriage return as a literal."""
+        return "'" + value.replace("'", "''") + "'"
+
+    def as_text(self, sql: str) -> str:
+        """Return an expression as text."""
+        return f"CAST({sql} AS {self.text_type})"
+
+    def put_together(self, parts: Sequence[str]) -> str:
+        """Return texts one after the other; null where one of them is."""
+        return " || ".join(parts)
+
+    def part_of(self, sql: str, start: int, end: int) -> str:
+        """Return the characters of a text from ``start`` (0 is the first) up to ``end``."""
+        return f"SUBSTR({self.as_text(sql)}, {start + 1}, {end - start})"
+
+    def list_of(self, fact: str, order: str, separator: str, source: str, where: str) -> str:
+        """Return the query for a text of all facts of some rows, in order, with a separator between."""
+        listed = self.listed(self.as_text(fact), order, self.text(separator))
+        return f"(SELECT {listed} FROM {source} WHERE {where})"
+
+    def listed(self, item: str, order: str, mark: str) -> str:
+        """Return the aggregate that puts texts together in order, with a mark between."""
+        return f"STRING_AGG({item}, {mark} ORDER BY {order})"
+
+    @abstractmethod
+    def years_between(self, earlier: str, later: str) -> str:
+        """Return the whole years from a date to one that is not before it."""
+
+    def years(self, earlier: str, later: str) -> str:
+        """Return the whole years from one date to another; null where the first is the later one."""
+        return f"CASE WHEN {later} >= {earlier} THEN {self.years_between(earlier, later)} END"
+
+    def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
+        """Return an operation on numbers, rounded to ``scale`` places; null where a number is."""
+        sql = [one.sql for one in numbers]
+        if operation in ("+", "sum", "-", "*"):
+            value = f" {'+' if operation == 'sum' else operation} ".join(sql)
+        else:
+            hundred = "100 * " if operation == "%" else ""
+            wide = f"CAST({hundred}{sql[0]} AS DECIMAL(38, 18))"
+            value = f"{wide} / NULLIF({sql[1]}, 0)"
+        if rounding != ROUND_HALF_EVEN:
+            return f"ROUND({value}, {scale})"
+        half = f"ABS({value}) * {10**scale}"
+        tie = f"{half} - FLOOR({half}) = 0.5 AND FLOOR({half}) / 2 = FLOOR(FLOOR({half}) / 2)"
+        down = f"SIGN({value}) * FLOOR({half}) / {10**scale}.0"
+        return f"CASE WHEN {tie} THEN {down} ELSE ROUND({value}, {scale}) END"
+
+    def client(self, address: URL, query: str) -> str:
+        """Return the command by which the database's own client carries out a query.
+
+        The password and all settings are left out.
+        """
+        raise InputError(f"{self.name} is written for, and not connected to")
+
+    def numbering_by_hand(self, table: str, on: bool) -> str:
+        """Return the statement that allows numbers of one's own in a numbered column; none where none is."""
+        return ""
+
+    def dropping_series(self, series: str) -> str:
+        """Return the statement that removes a sequence where it is there; none where there are none."""
+        return f"DROP SEQUENCE IF EXISTS {series}" if self.shared_series else ""
+
+    def going_on(self, table: str, column: str, series: str | None, highest: int) -> str:
+        """Return the statement after which numbering goes on after a number; none where it does by itself.
+
+        ``series`` is the sequence where several tables share one.
+        """
+        return ""

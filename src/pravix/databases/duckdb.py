@@ -1,0 +1,75 @@
+"""DuckDB: an analytical database in a file, with large whole numbers and no savepoints."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN
+from shlex import quote
+from typing import TYPE_CHECKING
+
+from pravix.databases.database import Database, Loading, Number
+from pravix.databases.whole_numbers import WholeNumbers
+from pravix.errors import InputError
+
+if TYPE_CHECKING:
+    from sqlalchemy.engine import URL
+
+_DIGITS = 38
+
+
+@dataclass(frozen=True)
+class _HugeNumbers(WholeNumbers):
+    """Whole numbers of 38 digits; dividing decimals would go through floating point."""
+
+    kind: str = "HUGEINT"
+    divided: str = "//"
+
+    def whole(self, number: Number, scale: int) -> str:
+        """As said there: by the text of the decimal, without its point."""
+        decimal = f"CAST(CAST({number.sql} AS DECIMAL({_DIGITS}, {number.scale})) AS VARCHAR)"
+        whole = f"CAST(REPLACE({decimal}, '.', '') AS {self.kind})"
+        return f"({whole} * {10 ** (scale - number.scale)})" if scale > number.scale else whole
+
+    def scaled(self, whole: str, scale: int) -> str:
+        """As said there: times a decimal."""
+        if not scale:
+            return whole
+        unit = f"CAST('{10**-scale:.{scale}f}' AS DECIMAL({scale}, {scale}))"
+        return f"CAST({whole} AS DECIMAL({_DIGITS - scale}, 0)) * {unit}"
+
+
+class DuckDB(Database):
+    """DuckDB 1.0 and later; its SQL is written in the dialect of PostgreSQL, whose words it takes."""
+
+    name = "duckdb"
+    module = "postgresql"
+    loading = Loading.IN_A_FILE_BY_COLUMNS
+    numbers_itself = False
+    shared_series = True
+    acts_on_references = False
+    carriage_return = "CHR(13)"
+    text_type = "VARCHAR"
+
+    def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
+        """Raise InputError: without savepoints the rows that are refused cannot be told from the others."""
+        raise InputError(
+            "rows cannot be added to a DuckDB database one by one",
+            "Put both files together, decompose them again, and load with --replace.",
+        )
+
+    def folded(self, name: str) -> str:
+        """As said there: case is ignored."""
+        return name.lower()
+
+    def years_between(self, earlier: str, later: str) -> str:
+        """As said there."""
+        return f"CAST(DATE_PART('year', AGE({later}, {earlier})) AS INTEGER)"
+
+    def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
+        """As said there: by whole numbers."""
+        return _HugeNumbers().computed(operation, numbers, scale, rounding == ROUND_HALF_EVEN)
+
+    def client(self, address: URL, query: str) -> str:
+        """As said there."""
+        return f"duckdb {quote(address.database or '')} -c {quote(query)}"

@@ -1,0 +1,56 @@
+"""SQLite: no decimals, no types that bind, one writer at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import ROUND_HALF_EVEN
+from shlex import quote
+from typing import TYPE_CHECKING
+
+from pravix.databases.database import Database, Loading, Number
+from pravix.databases.whole_numbers import WholeNumbers
+
+if TYPE_CHECKING:
+    from sqlalchemy.engine import URL
+
+
+class SQLite(Database):
+    """SQLite 3."""
+
+    name = "sqlite"
+    module = "sqlite"
+    loading = Loading.BY_FILE
+    exact_digits = 15
+    placeholder = "?"
+    script_head = ("PRAGMA foreign_keys = ON;\n\n",)
+
+    def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
+        """As said there."""
+        return ("BEGIN IMMEDIATE",)
+
+    def fit(self, name: str, spare: int = 0, relation: bool = False) -> str:
+        """As said there: names that begin with sqlite_ are its own."""
+        name = super().fit(name, spare, relation)
+        return f"_{name}" if relation and name.lower().startswith("sqlite_") else name
+
+    def folded(self, name: str) -> str:
+        """As said there: case is ignored."""
+        return name.lower()
+
+    def list_of(self, fact: str, order: str, separator: str, source: str, where: str) -> str:
+        """As said there: the aggregate takes rows as they come, so they come in order."""
+        inner = f"SELECT {self.as_text(fact)} AS item FROM {source} WHERE {where} ORDER BY {order}"
+        return f"(SELECT GROUP_CONCAT(item, {self.text(separator)}) FROM ({inner}))"
+
+    def years_between(self, earlier: str, later: str) -> str:
+        """As said there."""
+        before = f"(STRFTIME('%m-%d', {later}) < STRFTIME('%m-%d', {earlier}))"
+        return f"STRFTIME('%Y', {later}) - STRFTIME('%Y', {earlier}) - {before}"
+
+    def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
+        """As said there: by whole numbers, which hold 18 digits."""
+        return WholeNumbers("INTEGER").computed(operation, numbers, scale, rounding == ROUND_HALF_EVEN)
+
+    def client(self, address: URL, query: str) -> str:
+        """As said there."""
+        return f"sqlite3 -header -column {quote(address.database or '')} {quote(query)}"

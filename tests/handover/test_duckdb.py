@@ -1,0 +1,63 @@
+"""Loading into DuckDB: all or nothing, numbered by sequences, and what it cannot do is said."""
+
+import os
+
+import pytest
+
+from pravix.databases.known import database
+from pravix.errors import InputError
+from pravix.handover.loading import load_folder
+from pravix.handover.sql import schema_statements
+
+duckdb = pytest.importorskip("duckdb")
+
+
+def test_a_load_that_fails_leaves_no_file_and_an_old_one_as_it_was(rough, tmp_path):
+    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "keeper")
+    text = file.read_text(encoding="utf-8")
+    with duckdb.connect(str(tmp_path / "old.duckdb")) as there:
+        there.execute("CREATE TABLE other (a INTEGER)")
+    try:
+        file.write_text(text + text.splitlines()[1] + "\n", encoding="utf-8")
+        for name in ("new", "old"):
+            with pytest.raises(InputError, match="could not be loaded: Constraint Error"):
+                load_folder(rough, f"duckdb:///{tmp_path}/{name}.duckdb")
+    finally:
+        file.write_text(text, encoding="utf-8")
+    assert os.listdir(tmp_path) == ["old.duckdb"]
+    with duckdb.connect(str(tmp_path / "old.duckdb")) as there:
+        assert there.execute("SELECT table_name FROM information_schema.tables").fetchall() == [("other",)]
+
+
+def test_a_changed_cell_is_found_by_the_view(rough, tmp_path):
+    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "to_depot")
+    text = file.read_text(encoding="utf-8")
+    try:
+        file.write_text(text.replace("Kelder", "Kelter"), encoding="utf-8")
+        with pytest.raises(InputError, match="does not give back the rows of the file"):
+            load_folder(rough, f"duckdb:///{tmp_path}/made.duckdb")
+    finally:
+        file.write_text(text, encoding="utf-8")
+    assert os.listdir(tmp_path) == []
+
+
+def test_a_reference_that_deletes_along_is_refused(rough):
+    document = {**rough.document, "tables": [dict(table) for table in rough.document["tables"]]}
+    table = next(table for table in document["tables"] if table["foreign_keys"])
+    table["foreign_keys"] = [{**link, "on_delete": "cascade"} for link in table["foreign_keys"]]
+    with pytest.raises(InputError, match="duckdb cannot delete or change rows along"):
+        schema_statements(document, database("duckdb"))
+    assert "CASCADE" in "".join(schema_statements(document, database("sqlite")))
+
+
+def test_rows_are_not_added_one_by_one():
+    with pytest.raises(InputError, match="cannot be added to a DuckDB database"):
+        database("duckdb").locking(["drum"])
+
+
+def test_a_database_that_is_not_there_is_not_made(tmp_path):
+    from pravix.sources.connecting import connected
+
+    with pytest.raises(InputError, match="there is no file"):
+        connected(f"duckdb:///{tmp_path}/mistyped.duckdb")
+    assert os.listdir(tmp_path) == []
