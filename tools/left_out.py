@@ -1,11 +1,13 @@
 """How good the designs of cases are with the weights fitted on the other sources only.
 
     python tools/left_out.py LABELS FOLDER... [--sources FILE] [--seeds 3000-3007] [--folds 8] [--fitted]
+                                              [--draw FILE]
 
 The sources are dealt into folds. For each fold all weights, those of the roles of columns (LABELS, see
 ``fit_roles.py``) and those of rules and keys (see ``fit_judgement.py``), are fitted on the cases of the other
 folds and on made-up schemas, and its own cases are designed with them: without help, and after every question
-was answered truthfully. --fitted uses the weights that stand, for comparison.
+was answered truthfully. --fitted uses the weights that stand, for comparison; --draw draws what was stated of
+the tables against what was found.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from typing import Any
 import click
 import fit_judgement as fit
 import fit_roles as roles
-from judgement import Result, Score, answered, scored
+from judgement import Result, Score, answered, scored, stated_against_found
 from schemas import FAMILIES, Case
 
 from pravix.discovery.search import discover
@@ -126,8 +128,15 @@ def learned(
 @click.option("--seeds", default="3000-3007", show_default=True)
 @click.option("--folds", default=8, show_default=True)
 @click.option("--fitted", is_flag=True)
+@click.option("--draw", type=click.Path(dir_okay=False))
 def main(
-    labels: Path, folders: tuple[Path, ...], sources: Path | None, seeds: str, folds: int, fitted: bool
+    labels: Path,
+    folders: tuple[Path, ...],
+    sources: Path | None,
+    seeds: str,
+    folds: int,
+    fitted: bool,
+    draw: str | None,
 ) -> None:
     """Print a line for each fold and for each folder of cases, and one for all."""
     source_of = json.loads(sources.read_text(encoding="utf-8")) if sources else {}
@@ -152,6 +161,10 @@ def main(
     for folder in folders:
         click.echo(_line(folder.name, [result for one, result in everything.items() if one.parent == folder]))
     click.echo(_line("all", list(everything.values())))
+    if draw:
+        from reliability import drawn
+
+        drawn(stated_against_found(list(everything.values())), draw)
 
 
 if __name__ == "__main__":

@@ -41,13 +41,15 @@ def test_a_changed_cell_is_found_by_the_view(rough, tmp_path):
     assert os.listdir(tmp_path) == []
 
 
-def test_a_reference_that_deletes_along_is_refused(rough):
-    document = {**rough.document, "tables": [dict(table) for table in rough.document["tables"]]}
-    table = next(table for table in document["tables"] if table["foreign_keys"])
-    table["foreign_keys"] = [{**link, "on_delete": "cascade"} for link in table["foreign_keys"]]
-    with pytest.raises(InputError, match="duckdb cannot delete or change rows along"):
-        schema_statements(document, database("duckdb"))
-    assert "CASCADE" in "".join(schema_statements(document, database("sqlite")))
+def test_a_reference_that_would_delete_along_restricts_and_says_so(rough, tmp_path):
+    child = next(table for table in rough.tables if "repairs" in table)
+    assert child["foreign_keys"][0]["on_delete"] == "cascade"
+    assert "CASCADE" in "".join(schema_statements(rough.document, database("sqlite")))
+    assert "CASCADE" not in "".join(schema_statements(rough.document, database("duckdb")))
+    loaded = load_folder(rough, f"duckdb:///{tmp_path}/made.duckdb")
+    assert any(child["name"] in note and "deletes and changes nothing along" in note for note in loaded.notes)
+    with duckdb.connect(str(tmp_path / "made.duckdb")) as there, pytest.raises(duckdb.ConstraintException):
+        there.execute(f'DELETE FROM "{child["foreign_keys"][0]["references"]["table"]}"')
 
 
 def test_rows_are_not_added_one_by_one():

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN
+from functools import cached_property
 from shlex import quote
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database, Loading, Number
 from pravix.databases.whole_numbers import WholeNumbers
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
     from sqlalchemy.engine import URL
 
 _DIGITS = 38
+_ANY_LENGTH = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,13 @@ class DuckDB(Database):
     acts_on_references = False
     carriage_return = "CHR(13)"
     text_type = "VARCHAR"
+
+    @cached_property
+    def dialect(self) -> Any:
+        """As said there, with names of any length."""
+        dialect = super().dialect
+        dialect.max_identifier_length = _ANY_LENGTH
+        return dialect
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """Raise InputError: without savepoints the rows that are refused cannot be told from the others."""

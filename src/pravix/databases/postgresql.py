@@ -43,5 +43,7 @@ class PostgreSQL(Database):
 
     def client(self, address: URL, query: str) -> str:
         """As said there."""
-        plain = address.set(drivername="postgresql", password=None, query={}).render_as_string()
-        return f"psql {quote(plain)} -c {quote(query)}"
+        from sqlalchemy.engine import URL
+
+        parts = {part: getattr(address, part) for part in ("username", "host", "port", "database")}
+        return f"psql {quote(URL.create('postgresql', **parts).render_as_string())} -c {quote(query)}"

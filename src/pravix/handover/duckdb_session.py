@@ -91,10 +91,8 @@ class DuckDBSession:
         name, arriving = self._kind.quoted(table["name"]), self._kind.quoted(_ARRIVING)
         columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
         self._connection.register(_ARRIVING, rows)
-        try:
-            self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
-        finally:
-            self._connection.unregister(_ARRIVING)
+        self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
+        self._connection.unregister(_ARRIVING)
         told(table["name"], rows.num_rows)
         return int(rows.num_rows)
 

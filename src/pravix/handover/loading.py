@@ -13,7 +13,7 @@ from pravix.handover.duckdb_session import duckdb_session
 from pravix.handover.mysql_session import staged_session
 from pravix.handover.opened import Folder
 from pravix.handover.sessions import Progress, Query, RefusedError, Session, server_session
-from pravix.handover.sql import beyond, held_as_text, schema_statements
+from pravix.handover.sql import beyond, held_otherwise, schema_statements
 from pravix.handover.sqlite_session import sqlite_session
 from pravix.handover.view import flat_query, views
 from pravix.sources.connecting import Connected, connected
@@ -74,7 +74,9 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
     except RefusedError as refused:
         raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
     rows = dict(zip(names, counts, strict=True))
-    return Loaded(target.name, rows, dict(zip(flat, given, strict=True)), held_as_text(folder.document, kind))
+    return Loaded(
+        target.name, rows, dict(zip(flat, given, strict=True)), held_otherwise(folder.document, kind)
+    )
 
 
 def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:

@@ -34,7 +34,6 @@ from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
-from pravix.errors import InputError
 from pravix.handover.fitting import Names
 from pravix.handover.joining import TableDocument, parts
 from pravix.handover.opened import Folder
@@ -53,7 +52,6 @@ SERIES = "row_numbers"
 def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     """Return the tables of a design as SQLAlchemy schema objects."""
     metadata = MetaData()
-    _check_actions(document, database)
     series = _series(document, metadata, database)
     names = Names(
         database, [*(table["name"] for table in document["tables"]), *views(document)], relations=True
@@ -83,18 +81,6 @@ def _series(document: Mapping[str, Any], metadata: MetaData, database: Database)
         name: NumberSeries(f"{name}_{SERIES}", start=rows + 1, metadata=metadata, quote=True)
         for name, rows in numbered.items()
     }
-
-
-def _check_actions(document: Mapping[str, Any], database: Database) -> None:
-    """Raise InputError where a reference is to delete or change along and the database cannot."""
-    for table in document["tables"] if not database.acts_on_references else ():
-        for link in table["foreign_keys"]:
-            if {link["on_delete"], link["on_update"]} - {"restrict"}:
-                raise InputError(
-                    f"{database.name} cannot delete or change rows along with those that "
-                    f"{table['name']} refers to",
-                    "Restrict that reference: pravix arrange",
-                )
 
 
 def _column(
@@ -152,16 +138,28 @@ def beyond(document: Mapping[str, Any], database: Database) -> str:
     return ""
 
 
-def held_as_text(document: Mapping[str, Any], database: Database) -> tuple[str, ...]:
-    """Return a note for each column of numbers that a database would round, and that is a text there."""
+def held_otherwise(document: Mapping[str, Any], database: Database) -> tuple[str, ...]:
+    """Return a note for all that a database holds otherwise than the design says.
+
+    That is each column of numbers that it would round, and that is a text there, and each reference by which
+    it cannot delete or change rows along.
+    """
     most = database.exact_digits
-    return tuple(
+    texts = [
         f"{table['name']}.{column['name']} is a text there: its numbers have {column['digits']} digits, and "
         f"{database.name} keeps {most}"
         for table in document["tables"]
         for column in table["columns"]
         if column["kind"] == Kind.DECIMAL.value and column["digits"] > most
-    )
+    ]
+    along = [
+        f"{database.name} deletes and changes nothing along: rows of {link['references']['table']} stay as "
+        f"they are while rows of {table['name']} refer to them"
+        for table in document["tables"]
+        for link in table["foreign_keys"]
+        if not database.acts_on_references and {link["on_delete"], link["on_update"]} - {"restrict"}
+    ]
+    return (*texts, *along)
 
 
 def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:
@@ -178,8 +176,8 @@ def _constraints(table: TableDocument, metadata: MetaData, database: Database) -
         ForeignKeyConstraint(
             link["columns"],
             [metadata.tables[link["references"]["table"]].c[name] for name in link["references"]["columns"]],
-            ondelete=_action(link["on_delete"]),
-            onupdate=_action(link["on_update"]),
+            ondelete=_action(link["on_delete"], database),
+            onupdate=_action(link["on_update"], database),
         )
         for link in table["foreign_keys"]
     ]
@@ -190,8 +188,8 @@ def _constraints(table: TableDocument, metadata: MetaData, database: Database) -
     return constraints + [CheckConstraint(condition) for condition in conditions if condition is not None]
 
 
-def _action(rule: str) -> str:
-    return rule.upper() if rule != "restrict" else "NO ACTION"
+def _action(rule: str, database: Database) -> str:
+    return rule.upper() if rule != "restrict" and database.acts_on_references else "NO ACTION"
 
 
 def _condition(check: Mapping[str, Any], entry: Mapping[str, Any], database: Database) -> Any:
