@@ -24,12 +24,12 @@ from sqlalchemy import (
     Unicode,
     UniqueConstraint,
     column,
-    create_mock_engine,
     literal,
 )
 from sqlalchemy import (
     Sequence as NumberSeries,
 )
+from sqlalchemy.engine.mock import MockConnection
 from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
@@ -240,7 +240,7 @@ def schema_statements(document: Mapping[str, Any], database: Database) -> Statem
         text = str(statement.compile(dialect=database.dialect))
         compiled.append((statement, "\n".join(line.rstrip() for line in text.strip().splitlines())))
 
-    engine = create_mock_engine(f"{database.dialect.name}://", keep)
+    engine = MockConnection(database.dialect, keep)
     metadata.create_all(engine, checkfirst=False)
     indexes = [(str(one.element.table), text) for one, text in compiled if isinstance(one, CreateIndex)]
     order = [table["name"] for table in document["tables"]]
