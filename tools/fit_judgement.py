@@ -74,7 +74,10 @@ def example(relation: Relation, rules: Sequence[Dependency], source: str, real: 
         told.append((laws.features(judged.rule, judged.evidence, judged.weighing), true))
     varied = {column.name for column in relation.columns if column.distinct > 1}
     chosen = [
-        (*row_key_terms(relation, judgement, key.columns), varied <= closure(key.columns, rules))
+        (
+            *row_key_terms(relation, key.columns, judgement.things, judgement.roles, judgement.trusted),
+            varied <= closure(key.columns, rules),
+        )
         for key in judgement.row_keys
     ]
     return Example(source, real, told, chosen)

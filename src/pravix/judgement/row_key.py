@@ -13,7 +13,6 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import log2
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -34,9 +33,6 @@ from pravix.relation.relation import Relation
 from pravix.relation.words import words
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
-
-if TYPE_CHECKING:
-    from pravix.judgement.judgement import Judgement
 
 _NUMBERS = (Thing.NUMBER, Thing.SERIAL)
 _FOR_LARGER_KEYS = Budget(seconds=15)
@@ -188,12 +184,16 @@ def _surprise(relation: Relation, key: frozenset[str]) -> dict[str, float]:
 
 
 def row_key_terms(
-    relation: Relation, judgement: Judgement, key: frozenset[str]
+    relation: Relation,
+    key: frozenset[str],
+    things: Mapping[str, Thing],
+    roles: Mapping[str, Probabilities],
+    trusted: Sequence[Dependency],
 ) -> tuple[list[Probabilities], dict[str, float]]:
     """Return what the columns of a key are and the other terms of its account before they are weighted."""
-    proven = _proven(judgement.things, judgement.roles, judgement.trusted)
-    described = frozenset(rule.dependent for rule in judgement.trusted)
-    terms = {**_told(key, judgement.things, proven, described), **_surprise(relation, key)}
+    proven = _proven(things, roles, trusted)
+    described = frozenset(rule.dependent for rule in trusted)
+    terms = {**_told(key, things, proven, described), **_surprise(relation, key)}
     return [proven[min(unit)] for unit in _units(key)], terms
 
 
