@@ -24,13 +24,13 @@ from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
+from pravix.analysis import Analysis
 from pravix.errors import InputError
-from pravix.handover.loading import load_folder
-from pravix.handover.opened import Folder, open_folder
+from pravix.folder.reader import Folder, open_folder
 from pravix.ledger.ledger import Ledger
 from pravix.ledger.wishes import POLICIES
+from pravix.loading.load import load_folder
 from pravix.sources.reading import Reading
-from pravix.workbench import Workbench
 
 Row = tuple[str, ...]
 
@@ -239,10 +239,10 @@ def tried(seed: int, databases: Mapping[str, Any]) -> list[str]:
             for key, values in POLICIES.items()
             if key in ("surrogates", "numbering")
         }
-        bench = Workbench(str(path), Reading(header=(1, 1), keep_spaces=True, skip=()), policies=policies)
+        bench = Analysis(str(path), Reading(header=(1, 1), keep_spaces=True, skip=()), policies=policies)
         bench = bench.with_ledger(Ledger())
         try:
-            from pravix.handover.folder import write_design
+            from pravix.folder.writer import write_design
 
             write_design(bench.design, str(out), findings=bench.findings)
         except InputError as error:

@@ -1,6 +1,9 @@
-"""Settings for all tests."""
+"""Settings for all tests, and the folders that many share."""
 
 from hypothesis import settings
+from made_folders import awkward, rough, several
+
+__all__ = ["awkward", "rough", "several"]
 
 settings.register_profile("pravix", deadline=None)
 settings.load_profile("pravix")

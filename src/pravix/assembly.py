@@ -1,4 +1,4 @@
-"""Several sources at once: each at a workbench of its own, and one design for all."""
+"""Several sources at once: each with an analysis of its own, and one design for all."""
 
 from __future__ import annotations
 
@@ -10,14 +10,14 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from pravix.analysis import Analysis
 from pravix.errors import InputError
-from pravix.handover.proving import Claim, prove_folder
 from pravix.ledger.ledger import Ledger
 from pravix.ledger.wishes import Arrangement
+from pravix.proof.proving import Claim, prove_folder
 from pravix.relation.relation import Relation
 from pravix.sources.reading import Reading
 from pravix.sources.several import named_sources
-from pravix.workbench import Workbench
 
 if TYPE_CHECKING:
     from pravix.design.joint import Joint
@@ -29,12 +29,12 @@ _POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "tabl
 
 @dataclass(frozen=True)
 class Assembly:
-    """Several sources by name, each with its workbench."""
+    """Several sources by name, each with its analysis."""
 
-    benches: Mapping[str, Workbench]
+    benches: Mapping[str, Analysis]
 
     @classmethod
-    def of(cls, sources: Sequence[str], bench: Callable[..., Workbench] = Workbench) -> Assembly:
+    def of(cls, sources: Sequence[str], bench: Callable[..., Analysis] = Analysis) -> Assembly:
         """Return files, folders of files, workbooks and databases with a ``bench`` for each of their tables.
 
         Each table has the ledger of its source. Of several sheets the ledger goes with the one that it names.
@@ -78,8 +78,8 @@ class Assembly:
     @cached_property
     def document(self) -> dict[str, Any]:
         """The joint design as design.json has it, with what was proved of it in SQLite, from files."""
-        from pravix.handover.folder import write_folder
-        from pravix.handover.joint import joint_document
+        from pravix.document.joint_document import joint_document
+        from pravix.folder.writer import write_folder
 
         document = joint_document(
             self.design, {name: bench.ledger.meanings for name, bench in self.benches.items()}
@@ -102,7 +102,7 @@ class Assembly:
 
         Where a claim of the proof does not hold, InputError is raised and nothing is written.
         """
-        from pravix.handover.folder import write_folder
+        from pravix.folder.writer import write_folder
 
         for holds, told in self.proof:
             if not holds:
@@ -110,7 +110,7 @@ class Assembly:
         return write_folder(self.document, self.design.tables, str(path))
 
 
-def _bench(bench: Callable[..., Workbench], path: str, reading: Reading, shared: bool) -> Workbench:
+def _bench(bench: Callable[..., Analysis], path: str, reading: Reading, shared: bool) -> Analysis:
     made = bench(path, reading, policies=_POLICIES)
     if shared and made.ledger.reading.sheet != reading.sheet:
         return made.with_ledger(Ledger())

@@ -23,10 +23,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from pravix.analysis import Analysis
 from pravix.assembly import Assembly
 from pravix.atomic.findings import findings
 from pravix.errors import InputError
-from pravix.handover.folder import write_design
+from pravix.folder.writer import write_design
 from pravix.judgement.linking import linked
 from pravix.judgement.phrasing import open_text
 from pravix.judgement.standing import Standing
@@ -37,13 +38,12 @@ from pravix.sources.account import Account, Source
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, parse_dependencies, written_in_order, written_names
 from pravix.wording import counted
-from pravix.workbench import Workbench
 
 if TYPE_CHECKING:
     from pandas import DataFrame
 
     from pravix.design.model import Table
-    from pravix.handover.loading import Loaded
+    from pravix.loading.load import Loaded
 
 _SHOWN = 20
 
@@ -106,8 +106,8 @@ def read(source: str | Path | DataFrame, ledger: str | None = None, **wishes: An
     if unknown:
         raise InputError(f"{unknown[0]} is no wish about reading", f"Known are {', '.join(sorted(known))}.")
     if isinstance(source, str | Path):
-        return Sheet(Workbench(str(source), Reading(**wishes), ledger))
-    bench = Workbench("-", Reading(**wishes), ledger)
+        return Sheet(Analysis(str(source), Reading(**wishes), ledger))
+    bench = Analysis("-", Reading(**wishes), ledger)
     bench.__dict__["source"] = Source(_relation_of(source), Account("a data frame", "columns as they are"))
     return Sheet(bench)
 
@@ -163,7 +163,7 @@ class Sheets:
 class Sheet:
     """One source: its keys, rules, findings and questions, and the design that follows from them."""
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, bench: Analysis) -> None:
         self._bench = bench
 
     def __repr__(self) -> str:
@@ -293,8 +293,8 @@ class _Made(ABC):
 
     def load(self, url: str, replace_tables: bool = False) -> Loaded:
         """Load the tables into a database, all or nothing."""
-        from pravix.handover.loading import load_folder
-        from pravix.handover.opened import open_folder
+        from pravix.folder.reader import open_folder
+        from pravix.loading.load import load_folder
 
         with tempfile.TemporaryDirectory() as folder:
             self.write(Path(folder) / "tables")
@@ -302,20 +302,20 @@ class _Made(ABC):
 
     def diagram(self, path: str | Path, dark: bool = False) -> None:
         """Draw the diagram into an SVG or PNG file."""
-        from pravix.handover.diagram import write_diagram
+        from pravix.pictures.diagram import write_diagram
 
         write_diagram(self.document, str(path), dark)
 
     def report(self, path: str | Path, title: str = "Tables") -> None:
         """Write the report as one HTML page."""
-        from pravix.handover.report import report_html
+        from pravix.reports.report import report_html
         from pravix.writing import write_text
 
         write_text(Path(path), [report_html(self._told, title)])
 
     def query(self, *columns: str) -> str:
         """Return the SQL that puts columns side by side with only the joins that they need."""
-        from pravix.handover.recombining import recombined
+        from pravix.loading.side_by_side import recombined
 
         return recombined(self.document, columns).sql
 
@@ -323,7 +323,7 @@ class _Made(ABC):
 class SheetDesign(_Made):
     """A design: its tables, steps and proof, and what can be made of it."""
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, bench: Analysis) -> None:
         self._bench = bench
 
     @property
@@ -350,7 +350,7 @@ class SheetDesign(_Made):
     @cached_property
     def document(self) -> Mapping[str, Any]:
         """The design as design.json has it."""
-        from pravix.handover.document import design_document
+        from pravix.document.design_document import design_document
 
         return design_document(self._bench.design, self._bench.ledger.meanings)
 

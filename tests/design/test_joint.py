@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from pravix.assembly import Assembly
 from pravix.design.joint_telling import remarks_told
 from pravix.errors import InputError
-from pravix.handover.loading import load_folder
-from pravix.handover.opened import open_folder
-from pravix.handover.recombining import recombined
+from pravix.folder.reader import open_folder
+from pravix.loading.load import load_folder
+from pravix.loading.side_by_side import recombined
 
 VILLAGES = ["Cressing", "Esk Bridge", "Kelder", "Larkfield"]
 DISTRICTS = ["North Moor", "Lower Vale", "North Moor", "Stone Ridge"]

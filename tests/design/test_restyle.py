@@ -9,10 +9,10 @@ from samples import tables
 from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
-from pravix.handover.reserved import reserved_words
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
+from pravix.sql.reserved import reserved_words
 from pravix.theory.dependency import parse_dependencies
 
 
@@ -111,8 +111,8 @@ def test_no_two_names_are_alike(relation, style, number, data):
 
 
 def test_a_folder_with_a_style_is_proved_and_loaded(tmp_path):
-    from pravix.handover.loading import load_folder
-    from pravix.handover.proving import prove_folder
+    from pravix.loading.load import load_folder
+    from pravix.proof.proving import prove_folder
 
     rows = [[str(900 + n), f"K{n % 6}", f"Ada {n % 6}", str(n * 7 % 31)] for n in range(60)]
     relation = Relation.from_rows(["Visit No", "Keeper No", "Keeper Name", "Crates"], rows)

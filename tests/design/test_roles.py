@@ -10,11 +10,11 @@ from pravix.databases.known import database as database_called
 from pravix.design.build import designed
 from pravix.design.telling import roles_told
 from pravix.discovery.search import discover
-from pravix.handover.document import design_document
-from pravix.handover.sql import schema_statements
+from pravix.document.design_document import design_document
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.words import cut_words
+from pravix.sql.schema import schema_statements
 
 
 def design_of(header, rows):

@@ -3,8 +3,8 @@
 from pravix.atomic.repair import Repaired, repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
-from pravix.handover.folder import write_design
-from pravix.handover.opened import open_folder
+from pravix.folder.reader import open_folder
+from pravix.folder.writer import write_design
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import Wishes
 from pravix.theory.dependency import parse_dependencies

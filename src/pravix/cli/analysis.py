@@ -1,4 +1,4 @@
-"""What a command works with: the workbench, with progress and a word about the search on standard error."""
+"""What a command works with: an analysis with progress and a word about the search on standard error."""
 
 from __future__ import annotations
 
@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import click
 
+from pravix.analysis import Analysis
 from pravix.cli.progress import in_background
 from pravix.discovery.discovered import Discovery, Progress
 from pravix.wording import counted
-from pravix.workbench import Workbench
 
 
 @dataclass(frozen=True)
-class Analysis(Workbench):
+class CommandAnalysis(Analysis):
     """One source with the options of a command. ``verbose`` says on standard error how it was searched."""
 
     verbose: bool = False

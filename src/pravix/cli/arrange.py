@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
     json_option,
@@ -86,7 +86,7 @@ def command(
     wished += [_link(text) for text in links]
     made = tuple(checked_arrangement(replace(wish, why=why)) for wish in wished)
     given = {key: value for key, value in policies.items() if value is not None}
-    analysis = Analysis(source, reading, ledger, blanks)
+    analysis = CommandAnalysis(source, reading, ledger, blanks)
     if made or given:
         analysis = _recorded(analysis, given, made)
     choices = choices_of(analysis.design)
@@ -102,7 +102,9 @@ def command(
         _show(screen, analysis, choices)
 
 
-def _recorded(analysis: Analysis, policies: dict[str, str], made: tuple[Arrangement, ...]) -> Analysis:
+def _recorded(
+    analysis: CommandAnalysis, policies: dict[str, str], made: tuple[Arrangement, ...]
+) -> CommandAnalysis:
     """Record wishes and return the analysis with them.
 
     Raises InputError, and records nothing, where one cannot be carried out or the proof then fails.
@@ -155,7 +157,7 @@ def _link(text: str) -> Arrangement:
     return Arrangement("link", _columns(columns), **rules)
 
 
-def _show(screen: Screen, analysis: Analysis, choices: Sequence[Choice]) -> None:
+def _show(screen: Screen, analysis: CommandAnalysis, choices: Sequence[Choice]) -> None:
     screen.line(str(analysis.source.account))
     told = policies_told(analysis.ledger.wishes)
     if told:

@@ -11,13 +11,13 @@ import click
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
 from pravix.errors import InputError
-from pravix.handover.arrivals import Finding
-from pravix.handover.arrived_rows import ArrivedRow, arrived_rows
-from pravix.handover.checking import checked
-from pravix.handover.opened import open_folder
-from pravix.handover.restanding import changed_standings
+from pravix.folder.reader import open_folder
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
+from pravix.validation.checking import checked
+from pravix.validation.new_rows import ArrivedRow, arrived_rows
+from pravix.validation.restanding import changed_standings
+from pravix.validation.violations import Finding
 from pravix.wording import counted, joined
 from pravix.writing import new_file
 

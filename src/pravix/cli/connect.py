@@ -8,18 +8,18 @@ from typing import Any
 import click
 
 from pravix.assembly import Assembly
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import referred
 from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.discovery.inclusions import Columns
-from pravix.handover.connections import connections_document
-from pravix.handover.diagram import write_diagram
-from pravix.handover.proving import Claim
+from pravix.document.connections import connections_document
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
+from pravix.pictures.diagram import write_diagram
+from pravix.proof.proving import Claim
 from pravix.relation.relation import Relation
 from pravix.wording import counted, joined
 
@@ -36,7 +36,7 @@ def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_j
     With --out, tables that hold one kind of thing are merged in one design for all; what a file says stays
     as it is, and the rows of each file are proved to come back.
     """
-    assembly = Assembly.of(sources, Analysis)
+    assembly = Assembly.of(sources, CommandAnalysis)
     relations = assembly.relations
     found = linked(relations)
     remarks = link_remarks(relations, found)

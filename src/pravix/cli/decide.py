@@ -8,7 +8,7 @@ from datetime import date
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
     json_option,
@@ -18,8 +18,8 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
+from pravix.document.questions import questions_document
 from pravix.errors import InputError
-from pravix.handover.questions import questions_document
 from pravix.judgement.decisions import Kind
 from pravix.judgement.phrasing import answer_effect, choice_effect, example_lines, open_text
 from pravix.judgement.questions import Choice, Open, Question
@@ -82,7 +82,9 @@ def command(
         for texts, says in ((keys, Says.KEY), (not_keys, Says.NOT_KEY), (refer_by, Says.REFER_BY))
         for columns in _columns(texts, says)
     ]
-    session = _Session(Analysis(source, reading, ledger, blanks), why, _account() if by is None else by)
+    session = _Session(
+        CommandAnalysis(source, reading, ledger, blanks), why, _account() if by is None else by
+    )
     if given or said:
         session.decide(given, said)
     if as_json:
@@ -118,7 +120,7 @@ def _account() -> str:
 class _Session:
     """The analysis as it stands after the answers so far, and the ledger that they go to."""
 
-    def __init__(self, analysis: Analysis, why: str, by: str) -> None:
+    def __init__(self, analysis: CommandAnalysis, why: str, by: str) -> None:
         self.analysis = analysis
         self._why = why
         self._by = by

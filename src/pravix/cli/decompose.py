@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
     budget_options,
@@ -19,8 +19,8 @@ from pravix.cli.options import (
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
 from pravix.discovery.budget import Budget
-from pravix.handover.document import design_document
-from pravix.handover.folder import write_design
+from pravix.document.design_document import design_document
+from pravix.folder.writer import write_design
 from pravix.sources.reading import Reading
 
 
@@ -62,7 +62,7 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = Analysis(
+    analysis = CommandAnalysis(
         source, reading, ledger, blanks, largest, verbose=verbose, budget=budget, policies=policies
     )
     design = analysis.design

@@ -7,13 +7,13 @@ from pathlib import Path
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
 from pravix.cli.story import show_story
-from pravix.handover.diagram import write_diagram
-from pravix.handover.folder import write_design
-from pravix.handover.opened import open_folder
-from pravix.handover.report import report_html
+from pravix.folder.reader import open_folder
+from pravix.folder.writer import write_design
+from pravix.pictures.diagram import write_diagram
+from pravix.reports.report import report_html
 from pravix.writing import replace_folder, write_text
 
 _SUFFIXES = (".csv", ".xlsx", ".txt")
@@ -39,7 +39,7 @@ def command(folder: str | None) -> None:
         for sheet in sheets:
             name = sheet.name.replace("register_", "registers/")
             (made / name).write_bytes(sheet.read_bytes())
-        analysis = Analysis(str(made / "deliveries.csv"))
+        analysis = CommandAnalysis(str(made / "deliveries.csv"))
         write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
         document = open_folder(made / "tables").document
         write_diagram(document, str(made / "tables.svg"))

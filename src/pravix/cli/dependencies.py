@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     all_option,
     blanks_option,
@@ -22,8 +22,8 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
-from pravix.handover.rules import exception_document, near_document, rule_document
-from pravix.handover.source import source_document
+from pravix.document.rules import exception_document, near_document, rule_document
+from pravix.document.source import source_document
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
@@ -71,11 +71,11 @@ def command(
     the ledger.
     """
 
-    analysis = Analysis(
+    analysis = CommandAnalysis(
         source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
     )
     if map_file:
-        from pravix.handover.rules_map import write_rules_map
+        from pravix.pictures.rules_map import write_rules_map
 
         name = analysis.source.account.name
         write_rules_map(analysis.relation.names, analysis.judgement, name, map_file, analysis.confidence)
@@ -85,7 +85,7 @@ def command(
         _show(analysis, standing, show_all)
 
 
-def _document(analysis: Analysis) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis) -> dict[str, Any]:
     relation, judgement, found = analysis.relation, analysis.judgement, analysis.discovery
     near = [near_document(one, judgement, relation.names) for one in analysis.near]
     listed = {one.rule for one in analysis.near}
@@ -106,7 +106,7 @@ def _document(analysis: Analysis) -> dict[str, Any]:
     return document
 
 
-def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
+def _show(analysis: CommandAnalysis, standing: str | None, show_all: bool) -> None:
     screen = Screen()
     rules = analysis.judgement.rules
     counts = rules.counts
@@ -135,7 +135,7 @@ def _show(analysis: Analysis, standing: str | None, show_all: bool) -> None:
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
 
 
-def _show_near(screen: Screen, analysis: Analysis) -> None:
+def _show_near(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the rules that hold but for a few rows, with the first of these rows."""
     near = [one for one in analysis.near if one.rule not in analysis.judgement.accepted]
     if not near:
@@ -163,7 +163,9 @@ def _rows_named(rows: Sequence[int]) -> str:
     return ", ".join(map(str, rows[:_ROWS_NAMED])) + (" ..." if len(rows) > _ROWS_NAMED else "")
 
 
-def _show_each(screen: Screen, chosen: Iterator[JudgedRule], analysis: Analysis, show_all: bool) -> None:
+def _show_each(
+    screen: Screen, chosen: Iterator[JudgedRule], analysis: CommandAnalysis, show_all: bool
+) -> None:
     """Write rules with their reasons, some thousands at a time."""
     while part := list(islice(chosen, _AT_A_TIME)):
         rows = _with_reasons(part, analysis)
@@ -175,7 +177,7 @@ def _show_each(screen: Screen, chosen: Iterator[JudgedRule], analysis: Analysis,
             break
 
 
-def _show_trusted(screen: Screen, analysis: Analysis) -> None:
+def _show_trusted(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the rules that the design may rest on, a line for each determinant and way of counting."""
     names = analysis.relation.names
     lines: dict[tuple[Any, ...], list[JudgedRule]] = {}
@@ -201,7 +203,7 @@ def _show_trusted(screen: Screen, analysis: Analysis) -> None:
     screen.note("Held: how often a value of the determinant came again, each time with the same dependents.")
 
 
-def _with_reasons(chosen: Iterable[JudgedRule], analysis: Analysis) -> list[list[str]]:
+def _with_reasons(chosen: Iterable[JudgedRule], analysis: CommandAnalysis) -> list[list[str]]:
     """Return a line for each determinant, standing and reason, with all dependents that share them."""
     names = analysis.relation.names
     lines: dict[tuple[frozenset[str], str, str], list[str]] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import blanks_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen
 from pravix.errors import InputError
@@ -37,7 +37,7 @@ def command(
 
     The data dictionary, the report and the comments of the database take it from there.
     """
-    analysis = Analysis(source, reading, ledger, blanks)
+    analysis = CommandAnalysis(source, reading, ledger, blanks)
     if text is None:
         _show(Screen(), analysis)
         return
@@ -56,7 +56,7 @@ def command(
     click.echo(f"Recorded in {path}.")
 
 
-def _check_column(analysis: Analysis, column: str, value: str | None) -> None:
+def _check_column(analysis: CommandAnalysis, column: str, value: str | None) -> None:
     names, relation = analysis.source.relation.names, analysis.relation
     if column not in {*names, *relation.names}:
         name = analysis.source.account.name
@@ -66,7 +66,7 @@ def _check_column(analysis: Analysis, column: str, value: str | None) -> None:
         raise InputError(f"{column} is nowhere {shortened(value)}", "Give a value that the rows have.")
 
 
-def _show(screen: Screen, analysis: Analysis) -> None:
+def _show(screen: Screen, analysis: CommandAnalysis) -> None:
     meanings = analysis.ledger.meanings
     rows = [[_about(one), one.text] for one in meanings]
     if rows:

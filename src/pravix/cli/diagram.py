@@ -8,9 +8,9 @@ import click
 
 from pravix.cli.show import write_out
 from pravix.errors import InputError
-from pravix.handover.diagram import write_diagram
-from pravix.handover.diagram_text import TEXTS
-from pravix.handover.opened import open_folder
+from pravix.folder.reader import open_folder
+from pravix.pictures.diagram import write_diagram
+from pravix.pictures.diagram_text import TEXTS
 from pravix.wording import joined
 from pravix.writing import write_text
 

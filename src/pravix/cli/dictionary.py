@@ -8,8 +8,8 @@ import click
 
 from pravix.cli.show import write_out
 from pravix.errors import InputError
-from pravix.handover.dictionary import as_csv, as_markdown
-from pravix.handover.opened import open_folder
+from pravix.folder.dictionary import as_csv, as_markdown
+from pravix.folder.reader import open_folder
 from pravix.writing import write_text
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.explain_design import (
     FORMS,
     explain_absence,
@@ -17,8 +17,8 @@ from pravix.cli.explain_rule import explain_rules
 from pravix.cli.options import blanks_option, json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
 from pravix.design.whereabouts import Whereabouts, whereabouts
+from pravix.document.rules import rule_document
 from pravix.errors import InputError
-from pravix.handover.rules import rule_document
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
@@ -40,7 +40,7 @@ def command(source: str, what: str, reading: Reading, blanks: str, ledger: str |
     or "table NAME" (why it exists), "key NAME" (why this primary key), "link NAME NAME" (why two tables refer
     to each other so), or "COLUMN in NAME" (why it is not there).
     """
-    analysis = Analysis(source, reading, ledger, blanks)
+    analysis = CommandAnalysis(source, reading, ledger, blanks)
     names = analysis.relation.names
     first, _, rest = what.partition(" ")
     column, _, elsewhere = what.partition(" in ")
@@ -66,7 +66,7 @@ def command(source: str, what: str, reading: Reading, blanks: str, ledger: str |
         _explain_column(analysis, what, as_json)
 
 
-def _explain_column(analysis: Analysis, column: str, as_json: bool) -> None:
+def _explain_column(analysis: CommandAnalysis, column: str, as_json: bool) -> None:
     names = analysis.relation.names
     if column not in names:
         close = [name for name in names if name.lower() == column.lower()] or list(names)
@@ -94,7 +94,7 @@ def _explain_column(analysis: Analysis, column: str, as_json: bool) -> None:
         _show(Screen(), analysis, found)
 
 
-def _show(screen: Screen, analysis: Analysis, found: Whereabouts) -> None:
+def _show(screen: Screen, analysis: CommandAnalysis, found: Whereabouts) -> None:
     names, home = analysis.relation.names, found.home
     screen.line(str(analysis.source.account))
     screen.line()
@@ -120,7 +120,7 @@ def _show(screen: Screen, analysis: Analysis, found: Whereabouts) -> None:
             screen.line(_example(analysis, link, example), indent=5)
 
 
-def _example(analysis: Analysis, link: JudgedRule, rows: tuple[int, int]) -> str:
+def _example(analysis: CommandAnalysis, link: JudgedRule, rows: tuple[int, int]) -> str:
     relation = analysis.relation
     position = int((relation.row_numbers == rows[0]).argmax())
     shown = [

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.design.excerpt import Excerpt, excerpt
 from pravix.design.links import link_told
@@ -19,7 +19,7 @@ from pravix.wording import joined, shortened
 FORMS = 'Also: a rule "a -> b", "table NAME", "key NAME", "link NAME NAME", "COLUMN in NAME".'
 
 
-def explain_table(analysis: Analysis, name: str, as_json: bool) -> None:
+def explain_table(analysis: CommandAnalysis, name: str, as_json: bool) -> None:
     """Explain why a table exists, with rows before and after and the anomalies that it removes."""
     design, table = analysis.design, _table(analysis, name)
     steps = [step for step in design.steps if step.to_table == table.name]
@@ -39,7 +39,7 @@ def explain_table(analysis: Analysis, name: str, as_json: bool) -> None:
         screen.line(text, indent=2, mark="- ")
 
 
-def explain_key(analysis: Analysis, name: str, as_json: bool) -> None:
+def explain_key(analysis: CommandAnalysis, name: str, as_json: bool) -> None:
     """Explain why a table has its primary key."""
     table = _table(analysis, name)
     reasons = key_reasons(table, analysis.judgement.things)
@@ -49,7 +49,7 @@ def explain_key(analysis: Analysis, name: str, as_json: bool) -> None:
         _begun(analysis, f"The key of {table.name}: {joined(table.primary_key)}", reasons)
 
 
-def explain_link(analysis: Analysis, names: Sequence[str], as_json: bool) -> None:
+def explain_link(analysis: CommandAnalysis, names: Sequence[str], as_json: bool) -> None:
     """Explain the links between two tables, given in either order."""
     one, other = (_table(analysis, name) for name in names)
     pairs = ((one, other), (other, one))
@@ -65,7 +65,7 @@ def explain_link(analysis: Analysis, names: Sequence[str], as_json: bool) -> Non
         _begun(analysis, f"{one.name} and {other.name}", [*told, *reasons])
 
 
-def explain_absence(analysis: Analysis, column: str, name: str, as_json: bool) -> None:
+def explain_absence(analysis: CommandAnalysis, column: str, name: str, as_json: bool) -> None:
     """Explain why a column does not live in a table."""
     table = _table(analysis, name)
     reasons = why_not(analysis.design, column, table)
@@ -75,12 +75,12 @@ def explain_absence(analysis: Analysis, column: str, name: str, as_json: bool) -
         _begun(analysis, f"Why {column} is not in {table.name}", reasons)
 
 
-def has_table(analysis: Analysis, name: str) -> bool:
+def has_table(analysis: CommandAnalysis, name: str) -> bool:
     """Return whether the design has a table of this name, case ignored."""
     return any(table.name.lower() == name.lower() for table in analysis.design.tables)
 
 
-def _table(analysis: Analysis, name: str) -> Table:
+def _table(analysis: CommandAnalysis, name: str) -> Table:
     tables = analysis.design.tables
     for table in tables:
         if table.name.lower() == name.lower():
@@ -93,7 +93,7 @@ def _print(**document: Any) -> None:
     print_json({"format": "pravix.explanation", "version": 1, **document})
 
 
-def _begun(analysis: Analysis, title: str, reasons: Sequence[str]) -> Screen:
+def _begun(analysis: CommandAnalysis, title: str, reasons: Sequence[str]) -> Screen:
     screen = Screen()
     screen.line(str(analysis.source.account))
     screen.line()

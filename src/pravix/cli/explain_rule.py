@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
+from pravix.document.rules import near_document, rule_document
 from pravix.errors import InputError
-from pravix.handover.rules import near_document, rule_document
 from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.judgement.weights import BELIEVED_FROM
@@ -19,7 +19,7 @@ from pravix.theory.inference import inference_steps
 _ROWS_NAMED = 8
 
 
-def explain_rules(analysis: Analysis, text: str, as_json: bool) -> None:
+def explain_rules(analysis: CommandAnalysis, text: str, as_json: bool) -> None:
     """Explain each of the rules that a text holds, one for each dependent."""
     try:
         rules = parse_dependencies(text)
@@ -40,7 +40,7 @@ def explain_rules(analysis: Analysis, text: str, as_json: bool) -> None:
         _show(screen, analysis, account)
 
 
-def _document(analysis: Analysis, account: RuleAccount) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis, account: RuleAccount) -> dict[str, Any]:
     names, judgement, sure = analysis.relation.names, analysis.judgement, analysis.confidence
     document: dict[str, Any] = {
         "rule": written_in_order(account.rule, names),
@@ -57,7 +57,7 @@ def _document(analysis: Analysis, account: RuleAccount) -> dict[str, Any]:
     return document
 
 
-def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
+def _show(screen: Screen, analysis: CommandAnalysis, account: RuleAccount) -> None:
     names, judged = analysis.relation.names, account.judged
     screen.line(f"{verdict(account, names)}.", style="bold")
     if account.broken:
@@ -82,7 +82,7 @@ def _show(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
         screen.line(f"Instead of it: {written_in_order(other.rule, names)} ({other.standing.value}, {bits}).")
 
 
-def _show_weighing(screen: Screen, analysis: Analysis, account: RuleAccount) -> None:
+def _show_weighing(screen: Screen, analysis: CommandAnalysis, account: RuleAccount) -> None:
     judged = account.judged
     lines = weighing_lines(judged, analysis.relation.names) if judged is not None else []
     if judged is None or judged.weighing is None or judged.evidence is None or not lines:

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import click
 import numpy as np
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     all_option,
     blanks_option,
@@ -21,7 +21,7 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
-from pravix.handover.source import source_document
+from pravix.document.source import source_document
 from pravix.judgement.column_roles import column_roles
 from pravix.judgement.kinds import things
 from pravix.judgement.row_key import kinds_bits
@@ -61,7 +61,7 @@ def command(
     row come first.
     """
 
-    analysis = Analysis(
+    analysis = CommandAnalysis(
         source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
     )
     relation, found = analysis.relation, analysis.keys
@@ -82,7 +82,7 @@ def command(
     print_json(document)
 
 
-def _show(analysis: Analysis, keys: Sequence[tuple[list[str], bool]], show_all: bool) -> None:
+def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], show_all: bool) -> None:
     screen = Screen()
     relation, found = analysis.relation, analysis.keys
     roles = column_roles(relation.columns)
@@ -116,7 +116,7 @@ def _holds(columns: list[str], blank: bool, things: Mapping[str, Thing]) -> str:
     return told + ("; has blanks, so no primary key" if blank else "")
 
 
-def _no_key(screen: Screen, analysis: Analysis) -> None:
+def _no_key(screen: Screen, analysis: CommandAnalysis) -> None:
 
     relation, found = analysis.relation, analysis.keys
     groups = groups_by(relation, relation.names)

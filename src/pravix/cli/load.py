@@ -11,8 +11,8 @@ from pravix.cli.options import json_option
 from pravix.cli.progress import Progress
 from pravix.cli.show import Screen, print_json
 from pravix.databases.known import database
-from pravix.handover.loading import Loaded, load_folder
-from pravix.handover.opened import open_folder
+from pravix.folder.reader import open_folder
+from pravix.loading.load import Loaded, load_folder
 from pravix.wording import counted
 
 

@@ -8,7 +8,7 @@ import click
 
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
-from pravix.handover.proving import prove_folder
+from pravix.proof.proving import prove_folder
 
 
 @click.command("prove")

@@ -10,8 +10,8 @@ import click
 from pravix.cli.options import all_option, json_option
 from pravix.cli.show import Screen, print_json, write_out
 from pravix.databases.known import DATABASES, database
-from pravix.handover.opened import open_folder
-from pravix.handover.recombining import recombined, run, told
+from pravix.folder.reader import open_folder
+from pravix.loading.side_by_side import recombined, run, told
 from pravix.wording import verbatim
 
 _ROWS_SHOWN = 20

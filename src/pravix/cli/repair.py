@@ -10,14 +10,14 @@ from pravix.atomic.answer import Answer
 from pravix.atomic.finding import Finding, Topic
 from pravix.atomic.findings import findings
 from pravix.atomic.repair import repaired
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
 from pravix.cli.survey import show_finding
+from pravix.document.design_document import finding_document
+from pravix.document.source import source_document
 from pravix.errors import InputError
-from pravix.handover.document import finding_document
-from pravix.handover.patch import write_patch
-from pravix.handover.source import source_document
+from pravix.folder.patch import write_patch
 from pravix.ledger.ledger import default_path
 from pravix.ledger.recording import record
 from pravix.sources.reading import Reading
@@ -57,7 +57,7 @@ def command(
     recorded in the ledger, so that every later command reads and repairs the same way. The source is
     never changed.
     """
-    analysis = Analysis(source, reading, ledger, unrepaired=True)
+    analysis = CommandAnalysis(source, reading, ledger, unrepaired=True)
     path = ledger or default_path(source)
     found = findings(analysis.relation)
     given = [
@@ -87,7 +87,7 @@ def command(
             screen.line(f"Recorded in {path}.")
 
 
-def _document(analysis: Analysis, found: Sequence[Finding]) -> dict[str, object]:
+def _document(analysis: CommandAnalysis, found: Sequence[Finding]) -> dict[str, object]:
     return {
         "format": "pravix.findings",
         "version": 1,
@@ -113,7 +113,7 @@ def _answer(found: Sequence[Finding], column: str, answer: str, name: str | None
     )
 
 
-def _ask(screen: Screen, analysis: Analysis, found: Sequence[Finding]) -> list[Answer]:
+def _ask(screen: Screen, analysis: CommandAnalysis, found: Sequence[Finding]) -> list[Answer]:
     """Ask about each proposed repair that is not answered yet; leaving off keeps the answers so far.
 
     Compound values are not asked about: they are split only by option.
@@ -145,6 +145,6 @@ def _ask(screen: Screen, analysis: Analysis, found: Sequence[Finding]) -> list[A
     return given
 
 
-def _write_patch(analysis: Analysis, path: str) -> None:
+def _write_patch(analysis: CommandAnalysis, path: str) -> None:
     corrections = write_patch(analysis.relation, analysis.near, path)
     click.echo(f"{counted(corrections, 'proposed correction')} written to {path}.", err=True)

@@ -7,8 +7,8 @@ from pathlib import Path
 import click
 
 from pravix.errors import InputError
-from pravix.handover.opened import open_folder
-from pravix.handover.report import report_html, report_markdown
+from pravix.folder.reader import open_folder
+from pravix.reports.report import report_html, report_markdown
 from pravix.writing import write_text
 
 

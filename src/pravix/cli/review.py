@@ -15,10 +15,10 @@ from pravix.design.comparing import DesignAccount, compared
 from pravix.design.critique import Objection, TableReview, objections, reviewed
 from pravix.design.sentences import Coverage, coverage
 from pravix.errors import InputError
-from pravix.handover.reserved import reserved_words
 from pravix.ledger.ledger import read_ledger
 from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
+from pravix.sql.reserved import reserved_words
 from pravix.wording import joined
 
 

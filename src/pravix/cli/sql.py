@@ -9,8 +9,8 @@ import click
 
 from pravix.cli.show import write_out
 from pravix.databases.known import DATABASES, database
-from pravix.handover.opened import open_folder
-from pravix.handover.sql import insert_statements, schema_statements, script
+from pravix.folder.reader import open_folder
+from pravix.sql.schema import insert_statements, schema_statements, script
 from pravix.writing import write_text
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
 from pravix.design.account import account_of
 from pravix.design.links import link_told
@@ -25,7 +25,7 @@ from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
 
-def show_story(screen: Screen, analysis: Analysis) -> None:
+def show_story(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the whole story of a source's design."""
     design = analysis.design
     relation = analysis.relation

@@ -9,13 +9,13 @@ import click
 
 from pravix.atomic.finding import HEADINGS, Finding, Topic, certainty
 from pravix.atomic.findings import findings
-from pravix.cli.analysis import Analysis
+from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.progress import in_background
 from pravix.cli.show import Screen, bar, print_json
-from pravix.handover.document import finding_document
-from pravix.handover.figure import write_survey_figure
-from pravix.handover.source import source_document
+from pravix.document.design_document import finding_document
+from pravix.document.source import source_document
+from pravix.pictures.figure import write_survey_figure
 from pravix.relation.profile import ColumnProfile, profile
 from pravix.relation.types import ColumnType
 from pravix.sources.reading import Reading
@@ -43,7 +43,7 @@ def command(
     as_json: bool,
 ) -> None:
     """Show what each column holds and repeats, and what stands in the way of first normal form."""
-    analysis = Analysis(source, reading, ledger, unrepaired=True)
+    analysis = CommandAnalysis(source, reading, ledger, unrepaired=True)
     profiles = profile(analysis.relation)
     if figure is not None:
         write_survey_figure(profiles, analysis.source.account.name, figure)
@@ -62,7 +62,7 @@ def command(
         screen.line(f"Drawn: {figure}")
 
 
-def _document(analysis: Analysis, profiles: Sequence[ColumnProfile]) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> dict[str, Any]:
     account = analysis.source.account
     return {
         "format": "pravix.survey",
@@ -86,11 +86,11 @@ def _document(analysis: Analysis, profiles: Sequence[ColumnProfile]) -> dict[str
     }
 
 
-def _findings(analysis: Analysis) -> list[Finding]:
+def _findings(analysis: CommandAnalysis) -> list[Finding]:
     return in_background(lambda progress: findings(analysis.relation, progress))
 
 
-def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[ColumnProfile]) -> None:
+def _show_overview(screen: Screen, analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> None:
     rows = analysis.relation.row_count
     screen.line(f"{counted(rows, 'row')}, {counted(len(profiles), 'column')}")
     screen.line()
@@ -124,7 +124,7 @@ def _show_overview(screen: Screen, analysis: Analysis, profiles: Sequence[Column
     _show_findings(screen, _findings(analysis), _answers(analysis))
 
 
-def _show_fillable(screen: Screen, analysis: Analysis) -> None:
+def _show_fillable(screen: Screen, analysis: CommandAnalysis) -> None:
     names = [shortened(name) for name in analysis.source.account.fillable]
     if names:
         options = " ".join(f"--fill {name}" for name in names)
@@ -150,7 +150,7 @@ def _show_findings(screen: Screen, found: Sequence[Finding], answers: Mapping[st
         screen.note("To answer them one by one: pravix repair SOURCE. For one topic in full: --topic.")
 
 
-def _show_topic(screen: Screen, analysis: Analysis, topic: Topic) -> None:
+def _show_topic(screen: Screen, analysis: CommandAnalysis, topic: Topic) -> None:
     found = [finding for finding in _findings(analysis) if finding.topic is topic]
     answers = _answers(analysis)
     screen.heading(HEADINGS[topic])
@@ -192,7 +192,7 @@ def _except(found: ColumnType) -> str:
     return ", ".join(shortened(value, 20) for value in found.exceptions)
 
 
-def _answers(analysis: Analysis) -> dict[str, str]:
+def _answers(analysis: CommandAnalysis) -> dict[str, str]:
     return {answer.finding: answer.answer for answer in analysis.ledger.answers}
 
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import click
 
 from pravix.errors import InputError
-from pravix.handover.opened import open_folder
-from pravix.handover.workbook import write_workbook
+from pravix.folder.reader import open_folder
+from pravix.folder.workbook import write_workbook
 from pravix.wording import counted
 
 

@@ -1,0 +1,190 @@
+"""What every interface works with: a source read, searched, judged and designed, each part when asked for."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Any, Self
+
+from pravix.atomic.answer import Answer
+from pravix.discovery.budget import Budget
+from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
+from pravix.discovery.search import MOST, discover, discover_keys
+from pravix.judgement.weights import WEIGHED_TO
+from pravix.ledger.key_decisions import check_in_rows
+from pravix.ledger.ledger import Ledger, default_path, read_ledger
+from pravix.relation.relation import Relation
+from pravix.sources.account import Source
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+
+if TYPE_CHECKING:
+    from pravix.atomic.repair import Repaired
+    from pravix.design.model import Design
+    from pravix.judgement.decisions import Confidence
+    from pravix.judgement.judgement import Judgement
+    from pravix.judgement.near import NearDependency
+    from pravix.judgement.questions import Open
+    from pravix.judgement.review import Review
+
+_PROMPTLY_WEIGHED = 30_000
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """One source with what was wished of it; every part is worked out when it is first asked for.
+
+    ``budget`` is what a search may take; ``largest`` limits the determinants and keys searched. Where it is
+    None, ``prompt`` limits them to the size that is weighed, or less where there are very many; else all are
+    searched. ``unrepaired`` leaves the
+    answers to findings unapplied; ``policies`` of the design come before those of the ledger.
+    """
+
+    path: str
+    reading: Reading = field(default_factory=Reading)
+    ledger_path: str | None = None
+    blanks: str = Blanks.EQUAL.value
+    largest: int | None = None
+    budget: Budget = field(default_factory=Budget)
+    prompt: bool = True
+    unrepaired: bool = False
+    policies: Mapping[str, str | None] = field(default_factory=dict)
+
+    @cached_property
+    def ledger(self) -> Ledger:
+        """The analyst's decisions."""
+        return read_ledger(self.ledger_file)
+
+    @property
+    def ledger_file(self) -> str | None:
+        """Where the ledger stands, or would; None where the source has no place beside it."""
+        return self.ledger_path or default_path(self.path)
+
+    @cached_property
+    def source(self) -> Source:
+        """The source, read as the options say, and else as the ledger says."""
+        return read_source(self.path, self.reading.with_defaults(self._recorded_reading()))
+
+    def _recorded_reading(self) -> Reading:
+        """The wishes of the ledger; a patch is named there as seen from the ledger's folder."""
+        wishes, path = self.ledger.reading, self.ledger_file
+        if wishes.patch is None or path is None:
+            return wishes
+        patch = os.path.expanduser(wishes.patch)
+        return replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
+
+    @cached_property
+    def repaired(self) -> Repaired:
+        """The rows with the repairs that the ledger asks for."""
+        from pravix.atomic.repair import repaired
+
+        return repaired(self.source.relation, self._answers, self.ledger.name)
+
+    @property
+    def _answers(self) -> tuple[Answer, ...]:
+        return () if self.unrepaired else self.ledger.answers
+
+    @property
+    def relation(self) -> Relation:
+        """The rows to analyse."""
+        return self.repaired.relation if self._answers else self.source.relation
+
+    @cached_property
+    def discovery(self) -> Discovery:
+        """The minimal dependencies and keys of the rows."""
+        return self._searched(discover)
+
+    @cached_property
+    def keys(self) -> Discovery:
+        """The minimal keys of the rows, without the dependencies."""
+        return self._searched(discover_keys)
+
+    def _searched(self, search: Callable[..., Discovery]) -> Discovery:
+        relation = self.relation
+        largest, most = self.largest, MOST
+        if self.prompt and largest is None:
+            largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
+        return self.worked(
+            lambda progress: search(
+                relation, Blanks(self.blanks), largest, progress, most=most, budget=self.budget
+            )
+        )
+
+    def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:
+        """Do the long work of a search; an interface may show its progress."""
+        return work(silent)
+
+    @cached_property
+    def judgement(self) -> Judgement:
+        """The standings of the rules."""
+        from pravix.judgement.judge import judge
+
+        ledger, relation = self.ledger, self.relation
+        ledger.check(relation.names, self.source.account.name)
+        check_in_rows(ledger.key_decisions, relation, self.source.account.name)
+        return judge(
+            relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque, ledger.said
+        )
+
+    @cached_property
+    def confidence(self) -> Confidence:
+        """How sure the judgement is."""
+        from pravix.judgement.decisions import Confidence
+
+        return Confidence(self.relation, self.judgement, self.near)
+
+    @cached_property
+    def near(self) -> tuple[NearDependency, ...]:
+        """The rules that hold but for a few rows."""
+        from pravix.judgement.near import near_dependencies
+
+        return near_dependencies(self.relation, self.judgement)
+
+    @property
+    def findings(self) -> dict[str, Any]:
+        """What the design rests on, for the folder."""
+        from pravix.document.findings import findings_document
+
+        decisions, account = self.ledger.decisions, str(self.source.account)
+        return findings_document(self.design, self.judgement, self.near, self.questions, decisions, account)
+
+    @cached_property
+    def questions(self) -> tuple[Open, ...]:
+        """The questions that are open after the decisions in the ledger."""
+        from pravix.judgement.questions import open_questions
+
+        return open_questions(self.relation, self.judgement, self.near, self.confidence)
+
+    @cached_property
+    def reviews(self) -> tuple[Review, ...]:
+        """The decisions made on other rows that need another look."""
+        from pravix.judgement.review import to_review
+        from pravix.relation.fingerprint import fingerprint
+
+        return to_review(self.relation, self.ledger.decisions, fingerprint(self.relation))
+
+    def decided_anew(self) -> Self:
+        """Return the analysis with the ledger read again; what does not depend on decisions is kept."""
+        fresh = replace(self)
+        for kept in ("source", "repaired", "discovery"):
+            if kept in self.__dict__:
+                fresh.__dict__[kept] = self.__dict__[kept]
+        return fresh
+
+    def with_ledger(self, ledger: Ledger) -> Self:
+        """Return the analysis with another ledger; what does not depend on decisions is kept."""
+        fresh = self.decided_anew()
+        fresh.__dict__["ledger"] = ledger
+        return fresh
+
+    @cached_property
+    def design(self) -> Design:
+        """The tables in third normal form, or as the ledger wishes."""
+        from pravix.design.build import designed
+        from pravix.sql.reserved import reserved_words
+
+        wishes = self.ledger.wishes.with_policies(self.policies)
+        wishes.check_columns(self.relation.names, self.source.account.name)
+        return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence)

@@ -1,0 +1,1 @@
+"""A folder of results: written, opened, and told about to people."""

@@ -1,0 +1,86 @@
+"""The README of a folder of results, for a colleague who does not have Pravix."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from pravix.folder.dictionary import marked
+from pravix.sql.view import views
+from pravix.wording import counted, joined
+
+
+def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
+    """Return the README: what each file is, what each table holds, and how to use them."""
+    lines = [
+        *_begun(document),
+        "",
+        "| File | What it is |",
+        "| --- | --- |",
+        *(f"| {marked(table['file'])} | {_told(table)} |" for table in document["tables"]),
+        f"| schema.sql | what creates these tables in SQLite, and {_views(document)} |",
+        "| design.json | the same design for programs: keys, links, rules, steps and proof |",
+        "| README.md | this page |",
+        "",
+        "The CSV files are UTF-8 with commas; the first row names the columns, an empty cell is a blank.",
+    ]
+    if safe_cells:
+        lines.append("A cell that a spreadsheet could run as a formula has an apostrophe before it.")
+    links = [_link(table, link) for table in document["tables"] for link in table["foreign_keys"]]
+    return "\n".join(
+        [
+            *lines,
+            "",
+            "## How the tables belong together",
+            "",
+            *(links or ["There is one table."]),
+            "",
+            "## With Pravix",
+            "",
+            "`pravix prove .` repeats the proof; `pravix load . sqlite:///tables.db` loads the tables into a",
+            "database; `pravix report . report.html` tells how they came about.",
+            "",
+        ]
+    )
+
+
+def _begun(document: Mapping[str, Any]) -> list[str]:
+    """Return the heading and what the tables were made from."""
+    tables = counted(len(document["tables"]), "table")
+    if "parts" not in document:
+        source = document["source"]
+        size = f"{counted(source['rows'], 'row')} and {counted(len(source['columns']), 'column')}"
+        return [
+            "# Tables made from one flat file",
+            "",
+            f"A file of {size} was split into {tables}, so that every fact is",
+            "stored once. Put together again, they give exactly the rows of the file.",
+        ]
+    sources = [
+        f"{marked(name)} ({counted(part['source']['rows'], 'row')})"
+        for name, part in document["parts"].items()
+    ]
+    return [
+        "# Tables made from several files",
+        "",
+        f"{joined(sources)} became {tables},",
+        "so that every fact is stored once. Put together again, they give exactly the rows of each file.",
+    ]
+
+
+def _views(document: Mapping[str, Any]) -> str:
+    names = list(views(document))
+    return f"the view {names[0]}" if len(names) == 1 else f"the views {joined(names)}"
+
+
+def _told(table: Mapping[str, Any]) -> str:
+    meaning = f"{marked(table['meaning'])}; " if table.get("meaning") else ""
+    key = joined([marked(name) for name in table["primary_key"]])
+    one = f"one for each {key}" if key else "the same for every row"
+    return f"{meaning}{counted(table['rows'], 'row')}, {one}"
+
+
+def _link(table: Mapping[str, Any], link: Mapping[str, Any]) -> str:
+    other = link["references"]
+    here, there = marked(", ".join(link["columns"])), marked(", ".join(other["columns"]))
+    return f"- {marked(table['name'])}.{here} is the key {there} of {marked(other['table'])}"

@@ -1,0 +1,113 @@
+"""A folder of results opened again: the design as it was written, and the rows of its tables."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pravix.databases.database import Database
+from pravix.document.checked import check_plain, read_design
+from pravix.errors import InputError
+from pravix.sql.identifiers import fitted
+from pravix.wording import joined, shortened
+
+if TYPE_CHECKING:
+    import pyarrow
+
+DESIGN_FILE = "design.json"
+
+LONGEST_CELL = 1 << 31
+
+
+@dataclass(frozen=True)
+class Folder:
+    """The folder at ``path`` and its ``document``, the content of ``design.json``."""
+
+    path: Path
+    document: dict[str, Any]
+
+    @property
+    def tables(self) -> list[dict[str, Any]]:
+        """The tables of the design, each after those that it refers to."""
+        tables: list[dict[str, Any]] = self.document["tables"]
+        return tables
+
+    def of_one_source(self) -> Folder:
+        """Return the folder; InputError where it holds one design for several sources."""
+        if "parts" in self.document:
+            raise InputError(
+                f"{self.path} holds one design for several files",
+                "Give the folder of the design of one: pravix decompose FILE --out DIR",
+            )
+        return self
+
+    def fitted(self, database: Database) -> Folder:
+        """Return the folder with names that fit a database."""
+        return replace(self, document=fitted(self.document, database))
+
+    def table(self, name: str) -> dict[str, Any]:
+        """Return the table of a name; InputError where there is none."""
+        for table in self.tables:
+            if table["name"] == name:
+                return table
+        known = joined([shortened(table["name"]) for table in self.tables])
+        raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
+
+    def rows(self, table: dict[str, Any]) -> Iterator[list[str | None]]:
+        """Yield the rows of a table, None for a blank.
+
+        Raises InputError, with file and line, for a row of another width, or where the file is missing.
+        """
+        width = len(table["columns"])
+        try:
+            check_plain(self.path / table["file"])
+            with (self.path / table["file"]).open(encoding="utf-8", newline="") as file:
+                csv.field_size_limit(LONGEST_CELL)
+                reader = csv.reader(file)
+                next(reader, None)
+                for row in reader:
+                    if len(row) != width:
+                        raise InputError(
+                            f"{table['file']}, line {reader.line_num}: {len(row)} cells where the table has "
+                            f"{width} columns",
+                            "Write the folder again.",
+                        )
+                    yield [cell or None for cell in row]
+        except (OSError, UnicodeDecodeError, csv.Error) as error:
+            reason = getattr(error, "strerror", None) or error
+            raise InputError(f"{table['file']} in {self.path} cannot be read: {reason}") from None
+
+    def arrow(self, table: dict[str, Any]) -> pyarrow.Table:
+        """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
+        import pyarrow
+        from pyarrow import csv as arrow_csv
+
+        places = [str(place) for place in range(len(table["columns"]))]
+        try:
+            check_plain(self.path / table["file"])
+            return arrow_csv.read_csv(
+                self.path / table["file"],
+                arrow_csv.ReadOptions(column_names=places, skip_rows_after_names=1),
+                arrow_csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
+                arrow_csv.ConvertOptions(
+                    column_types=dict.fromkeys(places, pyarrow.string()),
+                    null_values=[""],
+                    strings_can_be_null=True,
+                ),
+            )
+        except (pyarrow.ArrowInvalid, OSError):
+            rows = list(self.rows(table))  # It names the line, or reads what Arrow does not.
+        cells = zip(*rows, strict=True) if rows else [[] for _ in places]
+        return pyarrow.table([pyarrow.array(column, pyarrow.string()) for column in cells], names=places)
+
+
+def open_folder(path: str | Path) -> Folder:
+    """Open a folder that ``pravix decompose --out`` wrote, or that came from anywhere.
+
+    Raises InputError where there is no design in it, or one that is not sound; see ``read_design``.
+    """
+    folder = Path(path)
+    return Folder(folder, read_design(folder / DESIGN_FILE))

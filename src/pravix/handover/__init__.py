@@ -1,1 +1,0 @@
-"""What people take away: documents, tables, SQL. One module an output."""

@@ -1,0 +1,1 @@
+"""A folder in a database: loaded all or nothing, or in memory to ask it something."""

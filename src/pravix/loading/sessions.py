@@ -1,0 +1,218 @@
+"""A transaction in a database, as loading uses it: rows in, counts and the flat rows out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any, Protocol
+
+from pravix.databases.database import Database
+from pravix.databases.postgresql import PostgreSQL
+from pravix.document.row_hashes import RowHasher
+from pravix.folder.reader import Folder
+from pravix.sources.connecting import Connected
+from pravix.sql.schema import SERIES
+
+Progress = Callable[[str, int], None]
+"""Told the table that is being loaded and how many of its rows are in."""
+
+_ROWS_AT_ONCE = 20_000
+
+
+class RefusedError(Exception):
+    """What a database said when it refused, in one line."""
+
+
+@dataclass(frozen=True)
+class Query:
+    """A query for the flat rows of a source, and the types of its columns."""
+
+    sql: str
+    types: Sequence[str]
+
+
+class Session(Protocol):
+    """An open transaction in a database. Whatever the database refuses is raised as RefusedError."""
+
+    def names(self) -> set[str]:
+        """Return the names of the tables and views that are there."""
+        ...
+
+    def staged(self, folder: Folder) -> Folder:
+        """Return the folder with the names under which its tables are built, before they get their own."""
+        ...
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        """Remove tables and views of these names, where they are there."""
+        ...
+
+    def execute(self, statement: str) -> None:
+        """Carry out a statement."""
+        ...
+
+    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        """Load the rows of a table by the fastest way of the database; return how many they are."""
+        ...
+
+    def count(self, table: str) -> int:
+        """Return how many rows a table (its name quoted) holds."""
+        ...
+
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """Return whether every reference of and to the tables finds its row, and what the queries give."""
+        ...
+
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        """Create the views, by their names the statements, when the tables have their own names."""
+        ...
+
+
+@dataclass(frozen=True)
+class Verified:
+    """Whether references hold, and for each query the mark of its rows and how many they are."""
+
+    references_hold: bool
+    given: Mapping[str, tuple[str, int]]
+
+
+def raise_stop(error: BaseException) -> None:
+    """Raise what stopped the program, where a driver reports that as an error of its own."""
+    seen: BaseException | None = error
+    while seen is not None:
+        if not isinstance(seen, Exception):
+            raise seen from None
+        seen = seen.__cause__ or seen.__context__
+
+
+@contextmanager
+def server_session(target: Connected, kind: Database) -> Iterator[Session]:
+    """Give a transaction on a database server: kept when the block ends well, otherwise undone."""
+    session = PostgreSQLSession if isinstance(kind, PostgreSQL) else ServerSession
+    from sqlalchemy.exc import SQLAlchemyError
+
+    try:
+        with target.engine.begin() as connection:
+            try:
+                yield session(connection, kind)
+            except BaseException as error:
+                if not isinstance(
+                    error, Exception
+                ):  # In the midst of a statement nothing can be rolled back:
+                    connection.invalidate()  # the server does it when the connection is gone.
+                raise
+    except (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error) as error:
+        raise_stop(error)
+        raise RefusedError(target.reason(error)) from None
+    finally:
+        target.engine.dispose()
+
+
+class ServerSession:
+    """A transaction by a connection of SQLAlchemy."""
+
+    def __init__(self, connection: Any, kind: Database) -> None:
+        self._connection = connection
+        self._kind = kind
+
+    def names(self) -> set[str]:
+        """As said there."""
+        from sqlalchemy import inspect
+
+        inspected = inspect(self._connection)
+        return {*inspected.get_table_names(), *inspected.get_view_names()}
+
+    def staged(self, folder: Folder) -> Folder:
+        """As said there: in a transaction tables have their own names from the beginning."""
+        return folder
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        """As said there."""
+        for view in views:
+            self.execute(f"DROP VIEW IF EXISTS {self._kind.quoted(view)}")
+        for name in reversed(tables):
+            self.execute(f"DROP TABLE IF EXISTS {self._kind.quoted(name)}")
+        if dropping := self._kind.dropping_series(SERIES):
+            self.execute(dropping)
+
+    def execute(self, statement: str) -> None:
+        """As said there: by the driver itself, so that a per cent sign is only that."""
+        self._asked(statement)
+
+    def _asked(self, statement: str) -> Any:
+        cursor = self._connection.connection.cursor()
+        cursor.execute(statement)
+        return cursor
+
+    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        """As said there."""
+        return load_rows(self._connection.connection.cursor(), folder, table, self._kind, told)
+
+    def count(self, table: str) -> int:
+        """As said there."""
+        return int(self._asked(f"SELECT COUNT(*) FROM {table}").fetchone()[0])
+
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """As said there: a server holds references at every moment."""
+        return Verified(True, {name: self._mark(query) for name, query in queries.items()})
+
+    def _mark(self, query: Query) -> tuple[str, int]:
+        cursor = self._asked(query.sql)
+        hasher = RowHasher(query.types)
+        while rows := cursor.fetchmany(_ROWS_AT_ONCE):
+            hasher.hashes(rows)
+        return hasher.mark, hasher.count
+
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        """As said there."""
+        for statement in views.values():
+            self.execute(statement)
+
+
+class PostgreSQLSession(ServerSession):
+    """A transaction in PostgreSQL, where rows come in by COPY."""
+
+    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        """As said there."""
+        cursor = self._connection.connection.cursor()
+        name = self._kind.quoted(table["name"])
+        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
+        done = 0
+        with cursor.copy(f"COPY {name} ({columns}) FROM STDIN") as copy:
+            for row in folder.rows(table):
+                copy.write_row(row)
+                done += 1
+                if done % _ROWS_AT_ONCE == 0:
+                    told(table["name"], done)
+        told(table["name"], done)
+        return done
+
+
+def insert_statement(table: str, columns: Sequence[str], kind: Database) -> str:
+    """Return the statement that inserts a row, with the driver's place-holders for its cells."""
+    name, listed = kind.quoted(table), ", ".join(map(kind.quoted, columns))
+    mark = kind.placeholder
+    if "%" in mark:
+        name, listed = name.replace("%", "%%"), listed.replace("%", "%%")
+    return f"INSERT INTO {name} ({listed}) VALUES ({', '.join([mark] * len(columns))})"
+
+
+def load_rows(
+    cursor: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress | None = None
+) -> int:
+    """Insert the rows of a table by a driver's cursor, many at once; return how many they are."""
+    statement = insert_statement(table["name"], [entry["name"] for entry in table["columns"]], kind)
+    done = 0
+    for rows in _batches(folder.rows(table)):
+        cursor.executemany(statement, rows)
+        done += len(rows)
+        if told is not None:
+            told(table["name"], done)
+    return done
+
+
+def _batches(rows: Iterable[Sequence[str | None]]) -> Iterator[list[Sequence[str | None]]]:
+    rows = iter(rows)
+    while batch := list(islice(rows, _ROWS_AT_ONCE)):
+        yield batch

@@ -1,0 +1,188 @@
+"""Loading into SQLite by columns: Arrow tables in, the flat view out, no Python object for each cell."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from pravix.databases.database import Database
+from pravix.document.row_hashes import RowHasher
+from pravix.folder.reader import Folder
+from pravix.loading.sessions import Progress, Query, RefusedError, Session, Verified, raise_stop
+from pravix.sources.connecting import Connected
+from pravix.writing import new_file
+
+_ROWS_AT_ONCE = 100_000
+_CACHE = 400_000
+"""The memory that SQLite may use for its pages, in KiB: a view that joins looks up rows in all of them."""
+
+_PREFIX = re.compile(r"^[A-Z_]+: (\[SQLite\] )?(Failed to \w+ \w+: )?")
+
+
+@contextmanager
+def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
+    """Give a transaction in a SQLite database: kept when the block ends well, otherwise undone.
+
+    A file that is not there yet gets its name when everything is in it.
+    """
+    from adbc_driver_manager import Error
+
+    file = target.url.database or ":memory:"
+    try:
+        if file == ":memory:" or os.path.exists(file):
+            with _transaction(file, kind) as session:
+                yield session
+        else:
+            with (
+                new_file(Path(file), fresh=True) as made,
+                _transaction(str(made), kind, staged=True) as session,
+            ):
+                yield session
+    except Error as error:
+        raise_stop(error)
+        raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
+
+
+@contextmanager
+def _transaction(file: str, kind: Database, staged: bool = False) -> Iterator[Session]:
+    """Give a transaction in a file; one that is ``staged`` nobody else knows, so its journal is spared."""
+    path = file if file == ":memory:" else os.path.abspath(file)
+    with _opened(path) as connection:
+        session = _SQLiteSession(connection, kind, path if staged else None)
+        for pragma in ("journal_mode = OFF", "synchronous = OFF") if staged else ():
+            session.execute(f"PRAGMA {pragma}")
+        session.execute("BEGIN IMMEDIATE")
+        try:
+            yield session
+        except BaseException:
+            if not staged:
+                session.execute("ROLLBACK")
+            raise
+        session.execute("COMMIT")
+
+
+@contextmanager
+def _opened(path: str) -> Iterator[Any]:
+    from adbc_driver_sqlite import dbapi
+
+    connection = dbapi.connect(path, autocommit=True)
+    try:
+        for pragma in ("busy_timeout = 5000", f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
+            _asked(connection, f"PRAGMA {pragma}")
+        yield connection
+    finally:
+        connection.close()
+
+
+def _asked(connection: Any, statement: str) -> list[tuple[Any, ...]]:
+    with connection.cursor() as cursor:
+        cursor.execute(statement)
+        return list(cursor.fetchall())
+
+
+class _SQLiteSession:
+    """A transaction by a connection that gives and takes Arrow tables."""
+
+    def __init__(self, connection: Any, kind: Database, staged: str | None) -> None:
+        self._connection = connection
+        self._kind = kind
+        self._staged = staged
+
+    def names(self) -> set[str]:
+        found = _asked(self._connection, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view')")
+        return {name for (name,) in found}
+
+    def staged(self, folder: Folder) -> Folder:
+        return folder
+
+    def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:
+        kinds = dict(_asked(self._connection, "SELECT LOWER(name), type FROM sqlite_master"))
+        for name in (*views, *reversed(tables)):
+            if kinds.get(name.lower()) in ("table", "view"):
+                self.execute(f"DROP {kinds[name.lower()].upper()} {self._kind.quoted(name)}")
+
+    def execute(self, statement: str) -> None:
+        _asked(self._connection, statement)
+
+    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+        import pyarrow
+
+        rows = folder.arrow(table)
+        for place, column in enumerate(table["columns"]):
+            if column["type"] == "integer":
+                try:
+                    numbers = rows.column(place).cast(pyarrow.int64())
+                except pyarrow.ArrowInvalid:
+                    continue  # SQLite decides what the text is.
+                rows = rows.set_column(place, str(place), numbers)
+                if table["primary_key"] == [column["name"]]:  # The rows are stored in its order anyway.
+                    rows = rows.sort_by(str(place))
+        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
+        marks = ", ".join("?" * len(table["columns"]))
+        done = 0
+        for batch in rows.to_batches(_ROWS_AT_ONCE):
+            with self._connection.cursor() as cursor:
+                statement = f"INSERT INTO {self._kind.quoted(table['name'])} ({columns}) VALUES ({marks})"
+                cursor.executemany(statement, batch)
+            done += batch.num_rows
+            told(table["name"], done)
+        return done
+
+    def count(self, table: str) -> int:
+        return int(_asked(self._connection, f"SELECT COUNT(*) FROM {table}")[0][0])
+
+    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+        """As said there. In a staged file the references are checked beside the queries, by a connection of
+        their own.
+        """
+        if self._staged is None:
+            return Verified(_references_hold(self._connection, tables), self._marks(queries))
+        self.execute("COMMIT")
+        with _opened(self._staged) as other, ThreadPoolExecutor(1) as beside:
+            hold = beside.submit(_references_hold, other, tables)
+            marks = self._marks(queries)
+            found = Verified(hold.result(), marks)
+        self.execute("BEGIN")
+        return found
+
+    def _marks(self, queries: Mapping[str, Query]) -> dict[str, tuple[str, int]]:
+        return {name: self._mark(query) for name, query in queries.items()}
+
+    def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
+        for statement in views.values():
+            self.execute(statement)
+
+    def _mark(self, query: Query) -> tuple[str, int]:
+        """Return the mark of the rows that a query gives, and how many they are.
+
+        The driver takes the type of each column from the rows of the first batch. Where a later one differs,
+        all rows are taken as one batch.
+        """
+        try:
+            hasher = self._hashed(query, _ROWS_AT_ONCE)
+        except OSError:
+            hasher = self._hashed(query, max(1, self.count(f"({query.sql})")))
+        return hasher.mark, hasher.count
+
+    def _hashed(self, query: Query, at_once: int) -> RowHasher:
+        hasher = RowHasher(query.types)
+        for batch in self._fetched(query.sql, at_once):
+            hasher.hash_columns(batch)
+        return hasher
+
+    def _fetched(self, query: str, at_once: int) -> Iterator[Any]:
+        with self._connection.cursor() as cursor:
+            cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": at_once})
+            cursor.execute(query)
+            yield from cursor.fetch_record_batch()
+
+
+def _references_hold(connection: Any, tables: Sequence[str]) -> bool:
+    """Whether the references of the tables, and those of others to them, find their rows."""
+    wrong = _asked(connection, "PRAGMA foreign_key_check")
+    return not any(table in tables or parent in tables for table, _, parent, _ in wrong)

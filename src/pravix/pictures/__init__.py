@@ -1,0 +1,1 @@
+"""What is drawn of a design: diagrams, figures and maps."""

@@ -1,0 +1,221 @@
+"""The entity-relationship diagram of a design: boxes with keys marked in words, crow's-foot ends."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from html import escape
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pravix.pictures.diagram_layout import Box, Layout, Line, laid_out
+from pravix.pictures.drawing import check_figure_path, save_figure
+from pravix.wording import counted, joined, printable, shortened
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+
+FONT = 9.0
+_LETTER = 0.602 * FONT
+"""The width of a letter of DejaVu Sans Mono, in points."""
+
+_ROW = 15.0
+_HEAD = 20.0
+_INSIDE = 8.0
+_LONGEST_NAME = 28
+_MOST_ROWS = 16
+_MOST_PIXELS = 6000
+_FOOT = 9.0
+
+
+@dataclass(frozen=True)
+class Look:
+    """The colours of a diagram."""
+
+    paper: str
+    ink: str
+    head: str
+    head_ink: str
+    key: str
+    line: str
+
+
+LIGHT = Look("#ffffff", "#1d2528", "#24505f", "#ffffff", "#e4eef0", "#4a5a60")
+DARK = Look("#15191c", "#e6ebec", "#8fc3cf", "#10262c", "#223139", "#9fb0b5")
+
+
+@dataclass(frozen=True)
+class _Entry:
+    """One line of a box: its mark (PK, FK, U), the name of a column, and its type."""
+
+    mark: str
+    name: str
+    type: str
+
+
+def entries_of(table: Mapping[str, Any]) -> list[_Entry]:
+    """Return the lines of a table's box: key columns first, then those that refer, then the rest."""
+    referring = {name for link in table["foreign_keys"] for name in link["columns"]}
+    unique = {key[0] for key in table["candidate_keys"][1:] if len(key) == 1}
+    found = []
+    for column in table["columns"]:
+        name = column["name"]
+        marks = ["PK"] if name in table["primary_key"] else []
+        marks += ["FK"] if name in referring else []
+        marks += ["U"] if name in unique and not marks else []
+        found.append(_Entry(" ".join(marks), shortened(name, _LONGEST_NAME), shortened(column["type"], 16)))
+    found.sort(key=lambda entry: ("PK" not in entry.mark, "FK" not in entry.mark))
+    if len(found) > _MOST_ROWS:
+        more = counted(len(found) - _MOST_ROWS + 1, "more column")
+        found = [*found[: _MOST_ROWS - 1], _Entry("", f"... {more}", "")]
+    return found
+
+
+def _width(table: Mapping[str, Any], entries: Sequence[_Entry]) -> float:
+    lengths = [5 + 2 + len(entry.name) + 2 + len(entry.type) for entry in entries]
+    return max([*lengths, len(_title(table)) * 1.1]) * _LETTER + 2 * _INSIDE
+
+
+def _title(table: Mapping[str, Any]) -> str:
+    return f"{shortened(table['name'], _LONGEST_NAME)}  {table['rows']:,}"
+
+
+def _height_of(table: Mapping[str, Any], columns: Sequence[str]) -> float:
+    """Return how far below the top of its box the first of some columns stands."""
+    names = [entry.name for entry in entries_of(table)]
+    first = shortened(columns[0], _LONGEST_NAME)
+    place = names.index(first) if first in names else len(names) - 1
+    return _HEAD + (place + 0.5) * _ROW
+
+
+def diagram_layout(document: Mapping[str, Any]) -> tuple[Layout, list[Mapping[str, Any]]]:
+    """Return the layout of a design's diagram, and the reference that each of its lines stands for."""
+    tables = {table["name"]: table for table in document["tables"]}
+    boxes = []
+    for table in tables.values():
+        entries = entries_of(table)
+        height = _HEAD + len(entries) * _ROW + _INSIDE / 2
+        facts = table["rows"] * max(len(table["columns"]) - len(table["primary_key"]), 1)
+        boxes.append(Box(table["name"], _width(table, entries), height, facts))
+    links, lines = [], []
+    for table in tables.values():
+        for link in table["foreign_keys"]:
+            other = tables[link["references"]["table"]]
+            here, there = _height_of(table, link["columns"]), _height_of(other, link["references"]["columns"])
+            lines.append(Line(table["name"], here, other["name"], there))
+            links.append(link)
+    return laid_out(boxes, lines), links
+
+
+def write_diagram(document: Mapping[str, Any], path: str, dark: bool = False) -> None:
+    """Draw the diagram into a PNG or SVG file. Raises InputError where it is neither or cannot be written."""
+    check_figure_path(path)
+    import matplotlib
+    from matplotlib.figure import Figure
+
+    look = DARK if dark else LIGHT
+    layout, links = diagram_layout(document)
+    size = (max(layout.width, 200.0) / 72, max(layout.height, 120.0) / 72)
+    figure = Figure(figsize=size, facecolor=look.paper)
+    axes = figure.add_axes((0, 0, 1, 1))
+    axes.set_xlim(0, size[0] * 72)
+    axes.set_ylim(size[1] * 72, 0)
+    axes.axis("off")
+    for points, link in zip(layout.paths, links, strict=True):
+        _draw_line(axes, points, link, look)
+    for table in document["tables"]:
+        _draw_box(axes, layout.boxes[table["name"]], table, look)
+    with matplotlib.rc_context({"svg.fonttype": "none", "svg.hashsalt": "pravix"}):
+        save_figure(figure, path, dpi=min(160.0, _MOST_PIXELS / max(size)), title=alternative_text(document))
+    if Path(path).suffix.lower() == ".svg":
+        _describe(Path(path), alternative_text(document))
+
+
+def alternative_text(document: Mapping[str, Any]) -> str:
+    """Return what the diagram shows, in a few sentences."""
+    links = [
+        f"{table['name']} refers to {link['references']['table']}"
+        for table in document["tables"]
+        for link in table["foreign_keys"]
+    ]
+    names = joined([table["name"] for table in document["tables"]])
+    told = f"Entity-relationship diagram of {counted(len(document['tables']), 'table')}: {names}."
+    return printable(f"{told} {'; '.join(links)}." if links else told)
+
+
+def _describe(path: Path, text: str) -> None:
+    """Give an SVG file a title that screen readers speak."""
+    drawn = path.read_text(encoding="utf-8")
+    start = drawn.index("<svg")
+    end = drawn.index(">", start)
+    label = f' role="img" aria-label="{escape(text)}">\n <title>{escape(text)}</title>'
+    path.write_text(drawn[:end] + label + drawn[end + 1 :], encoding="utf-8")
+
+
+def _draw_box(
+    axes: Axes, place: tuple[float, float, float, float], table: Mapping[str, Any], look: Look
+) -> None:
+    from matplotlib.patches import Rectangle
+
+    left, top, width, height = place
+    entries = entries_of(table)
+    axes.add_patch(
+        Rectangle((left, top), width, height, facecolor=look.paper, edgecolor=look.line, linewidth=1)
+    )
+    axes.add_patch(
+        Rectangle((left, top), width, _HEAD, facecolor=look.head, edgecolor=look.line, linewidth=1)
+    )
+    keys = sum("PK" in entry.mark for entry in entries)
+    axes.add_patch(
+        Rectangle((left + 0.5, top + _HEAD), width - 1, keys * _ROW, facecolor=look.key, linewidth=0)
+    )
+    font: dict[str, Any] = {"family": "DejaVu Sans Mono", "va": "center", "parse_math": False}
+    name, rows = printable(_title(table)).rsplit("  ", 1)
+    middle = top + _HEAD / 2
+    axes.text(left + _INSIDE, middle, name, color=look.head_ink, fontsize=FONT, weight="bold", **font)
+    axes.text(
+        left + width - _INSIDE, middle, rows, color=look.head_ink, fontsize=FONT - 1.5, ha="right", **font
+    )
+    for number, entry in enumerate(entries):
+        y = top + _HEAD + (number + 0.5) * _ROW
+        bold = "bold" if "PK" in entry.mark else "normal"
+        axes.text(left + _INSIDE, y, entry.mark, color=look.ink, fontsize=FONT - 2, **font)
+        axes.text(
+            left + _INSIDE + 7 * _LETTER - 8,
+            y,
+            printable(entry.name),
+            color=look.ink,
+            fontsize=FONT,
+            weight=bold,
+            **font,
+        )
+        axes.text(
+            left + width - _INSIDE,
+            y,
+            printable(entry.type),
+            color=look.line,
+            fontsize=FONT - 2,
+            ha="right",
+            **font,
+        )
+
+
+def _draw_line(
+    axes: Axes, points: Sequence[tuple[float, float]], link: Mapping[str, Any], look: Look
+) -> None:
+    """Draw a line with a crow's foot at the many end, a bar at the one end, a ring where none is allowed."""
+    style: dict[str, Any] = {"color": look.line, "linewidth": 1.1, "solid_capstyle": "round"}
+    axes.plot(*zip(*points, strict=True), **style)
+    (x, y), away = points[0], 1 if points[1][0] > points[0][0] else -1
+    if link["cardinality"].startswith("many"):
+        for spread in (-4.5, 0, 4.5):
+            axes.plot([x + away * _FOOT, x], [y, y + spread], **style)
+    else:
+        axes.plot([x + away * 5, x + away * 5], [y - 4.5, y + 4.5], **style)
+    (x, y), away = points[-1], 1 if points[-2][0] > points[-1][0] else -1
+    axes.plot([x + away * 5, x + away * 5], [y - 4.5, y + 4.5], **style)
+    if link["cardinality"].endswith("zero or one"):
+        ring: dict[str, Any] = {"markersize": 6, "markerfacecolor": look.paper, "markeredgecolor": look.line}
+        axes.plot([x + away * 12], [y], marker="o", **ring)
+    else:
+        axes.plot([x + away * 9, x + away * 9], [y - 4.5, y + 4.5], **style)

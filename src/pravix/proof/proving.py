@@ -1,0 +1,216 @@
+"""The proof of a design repeated from its folder alone, by code of its own, by algebra, and in SQLite.
+
+Everything is worked out anew from the rows and the document. No statement of the folder is carried out.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from pravix.databases.known import database
+from pravix.document.checked import read_plain
+from pravix.document.joining import TableDocument, flat_columns, natural_key, parts
+from pravix.document.row_hashes import as_written, of_cells, of_rows
+from pravix.errors import InputError
+from pravix.folder.reader import Folder, open_folder
+from pravix.folder.writer import SCHEMA_FILE, schema_script
+from pravix.loading.sandbox import loaded_in_memory
+from pravix.proof.rejoining import Rejoined
+from pravix.proof.table_check import CheckedTable, checked_tables
+from pravix.sql.schema import beyond
+from pravix.sql.view import views
+from pravix.theory.decomposition import is_lossless, lost_dependencies
+from pravix.theory.dependency import Dependency, written_dependency
+from pravix.theory.normal_forms import normal_form
+from pravix.wording import counted, joined
+
+_NAMED = 3
+
+Claim = tuple[bool, str]
+"""Whether something holds, and what, in a sentence."""
+
+
+def prove_folder(folder: Path) -> list[Claim]:
+    """Return what was checked of a folder of results, each with whether it holds.
+
+    Raises InputError where a file is missing, cannot be read, or is no design. Linear in the rows.
+    """
+    opened = open_folder(folder)
+    tables = checked_tables(opened)
+    claims = [_rows_told(tables, opened.tables), _schema_told(opened)]
+    cells = {name: table.cells for name, table in tables.items()}
+    for source, part in parts(opened.document).items():
+        main = tables[part["main"]]
+        holds, told = _rejoined(part, Rejoined(part, cells), main)
+        claims.append((holds, _said_of(source, told)))
+    claims.append(_in_sqlite(opened))
+    algebra = {source: _by_algebra(part) for source, part in parts(opened.document).items()}
+    return [*claims, *_together(algebra), *_merged_forms(opened.document)]
+
+
+def _rows_told(tables: Mapping[str, CheckedTable], documents: Sequence[TableDocument]) -> Claim:
+    broken = [text for table in tables.values() for text in table.broken]
+    if broken:
+        more = f" and {len(broken) - _NAMED:,} more" if len(broken) > _NAMED else ""
+        return False, f"Not as the design says: {joined(broken[:_NAMED])}{more}."
+    links = sum(len(table["foreign_keys"]) for table in documents)
+    told = f"{counted(len(documents), 'table')}, {counted(links, 'link')}"
+    return True, f"All rows obey the keys, the references, the types and the checks ({told})."
+
+
+def _schema_told(folder: Folder) -> Claim:
+    """Return whether the script of the folder is the one that its design gives; it is read, never run."""
+    try:
+        there = read_plain(folder.path / SCHEMA_FILE).decode()
+    except (OSError, UnicodeDecodeError) as error:
+        reason = getattr(error, "strerror", None) or error
+        raise InputError(f"{SCHEMA_FILE} in {folder.path} cannot be read: {reason}") from None
+    if there.split() == schema_script(folder.document).split():
+        return True, f"{SCHEMA_FILE} creates these tables with these constraints."
+    return False, f"{SCHEMA_FILE} is not the script of this design: write the folder again."
+
+
+def _rejoined(part: Mapping[str, Any], joined_rows: Rejoined, main: CheckedTable) -> Claim:
+    """Compare the joined rows with the marks of the source's: by text, and by value to find the place."""
+    wanted, flat = part["rows_mark"], part["flat"]
+    header, count = part["source"]["columns"], counted(joined_rows.count, "row")
+    columns = joined_rows.rebuilt()
+    texts = of_cells([columns[name] for name in header], as_written(flat["types"]))
+    if joined_rows.count == part["source"]["rows"] and texts.mark == flat["text_mark"]:
+        return True, f"The tables join back to exactly the {count} as read, cell by cell."
+    had = f"but the file had {part['source']['rows']:,}"
+    if joined_rows.count == part["source"]["rows"]:
+        had = "but not to those of the file"
+    place = _first_differing(part, joined_rows, wanted)
+    at = "a cell is written otherwise"
+    if place is not None:
+        ended = place >= len(main.lines)
+        where = f"the end of {main.file}" if ended else f"line {main.lines[place]} of {main.file}"
+        at = f"the first that differs is {where}"
+    return False, f"The tables join to {count}, {had}: {at}."
+
+
+def _first_differing(part: Mapping[str, Any], joined_rows: Rejoined, wanted: Mapping[str, Any]) -> int | None:
+    """Return the first row of the first block that differs from the file's by value; None for none."""
+    if any(name not in joined_rows.columns for name in wanted["columns"]):
+        return 0
+    names, blocks = wanted["columns"], wanted["blocks"]
+    rows = of_cells(
+        [joined_rows.columns[name] for name in names], [joined_rows.types[name] for name in names]
+    )
+    found = rows.blocks(wanted["block_rows"])
+    differing = (n for n, pair in enumerate(zip(found, blocks, strict=False)) if pair[0] != pair[1])
+    block = next(differing, min(len(found), len(blocks)) if len(found) != len(blocks) else None)
+    return None if block is None else int(block * wanted["block_rows"])
+
+
+def _in_sqlite(folder: Folder) -> Claim:
+    """Return whether SQLite takes all rows with the constraints on, and its views give the flat rows back."""
+    lacking = beyond(folder.document, database("sqlite"))
+    if lacking:
+        return True, f"Not tried in SQLite, which would round: {lacking}."
+    try:
+        with loaded_in_memory(folder) as (connection, fitted):
+            for name, part in views(fitted).items():
+                rows = connection.execute(f"SELECT * FROM {_quoted(name)}").fetchall()
+                flat = part["flat"]
+                if len(rows) != part["source"]["rows"] or of_rows(rows, flat["types"]).mark != flat["mark"]:
+                    return False, f"In SQLite the view {name} does not give the rows of the file."
+    except (sqlite3.Error, InputError) as error:
+        return False, f"SQLite refuses the tables: {error}."
+    return True, "SQLite takes all rows with the constraints on, and gives those of the file back."
+
+
+def _said_of(source: str, claim: str) -> str:
+    return f"{source}: {claim}" if source else claim
+
+
+def _together(algebra: Mapping[str, Sequence[Claim]]) -> list[Claim]:
+    """Return the claims about several sources, those that hold for all of them once."""
+    found: list[Claim] = []
+    for claims in zip(*algebra.values(), strict=True):
+        if all(holds for holds, _ in claims) and len({told for _, told in claims}) == 1:
+            sources = f"each of the {len(claims)} sources" if len(claims) > 1 else ""
+            found.append((True, _said_of(sources, claims[0][1])))
+        else:
+            pairs = zip(algebra, claims, strict=True)
+            found += [(holds, _said_of(source, told)) for source, (holds, told) in pairs]
+    return found
+
+
+def _merged_forms(document: Mapping[str, Any]) -> list[Claim]:
+    """Return whether the merged tables of a design for several sources are in third normal form."""
+    columns = {table["name"]: _names(table) for table in document["tables"]}
+    low = []
+    for name, rules in document.get("rules", {}).items():
+        known = [Dependency(frozenset(rule["determinant"]), rule["dependent"]) for rule in rules]
+        if not normal_form(columns[name], known).form.third:
+            low.append(name)
+    if not document.get("rules"):
+        return []
+    return [
+        (not low, f"Not in 3NF: {joined(low)}." if low else "The merged tables are in third normal form.")
+    ]
+
+
+def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
+    """Return the claims that need no rows: the chase, preserved rules, and each table's normal form."""
+    rules = [
+        Dependency(frozenset(rule["determinant"]), rule["dependent"]) for rule in document["dependencies"]
+    ]
+    parts = [table for table in document["tables"] if "repairs" not in table]
+    by_name = {table["name"]: table for table in document["tables"]}
+    schemes = {
+        f"{table['name']} {role}".strip(): _scheme(table, role, by_name)
+        for table in parts
+        for role in [one["role"] for one in table.get("roles", [])] or [""]
+    }
+    stored = frozenset().union(*schemes.values())
+    kept = [rule for rule in rules if rule.columns <= stored]
+    lost = lost_dependencies(list(schemes.values()), kept)
+    wished = set(document["proof"].get("wished_below", []))
+    low = [name for name, columns in schemes.items() if not normal_form(columns, kept).form.third]
+    below = [name for name in low if name not in wished]
+    form = "Every table is in third normal form."
+    if low:
+        form = f"Below third normal form as was wished: {joined(low)}; every other table is in it."
+    told = joined([written_dependency(sorted(rule.determinant), [rule.dependent]) for rule in lost])
+    return [
+        (is_lossless(stored, list(schemes.values()), kept), "The chase shows that the join is lossless."),
+        (
+            not lost,
+            f"No single table can check {told}." if lost else "Each rule can be checked in one table.",
+        ),
+        (not below, f"Not in 3NF: {joined(below)}." if below else form),
+    ]
+
+
+def _scheme(table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> frozenset[str]:
+    """Return the flat columns that a table states: its own, and those that its numbers stand for."""
+    flat = flat_columns(table, role)
+    added = set(_names(table)) - set(flat.values()) - {table.get("surrogate")}
+    return frozenset(flat) | _stood_for(table, role, sorted(added), by_name)
+
+
+def _stood_for(
+    table: TableDocument, role: str, columns: Sequence[str], by_name: Mapping[str, TableDocument]
+) -> frozenset[str]:
+    """Return the flat columns that some columns of a table state, numbers by the key that they lead to."""
+    flat = {name: column for column, name in flat_columns(table, role).items()}
+    stated = {flat[name] for name in columns if name in flat}
+    for link in table["foreign_keys"]:
+        other = by_name[link["references"]["table"]]
+        if set(link["columns"]) <= set(columns) and link["references"]["columns"] == [other.get("surrogate")]:
+            stated |= _stood_for(other, link.get("role") or role, natural_key(other), by_name)
+    return frozenset(stated)
+
+
+def _names(table: Mapping[str, Any]) -> list[str]:
+    return [column["name"] for column in table["columns"]]
+
+
+def _quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'

@@ -1,0 +1,1 @@
+"""The report to pass around."""

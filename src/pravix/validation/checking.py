@@ -1,0 +1,59 @@
+"""A new file held against a design and what is stored of it, and its good rows loaded."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from pravix.folder.reader import Folder
+from pravix.validation.inserting import opened_store
+from pravix.validation.new_rows import ArrivedRow, stored_rows
+from pravix.validation.violations import About, Finding, findings_of
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What was found in the rows of a new file; ``added`` says how many rows each table got.
+
+    ``stored`` are the rows that it was compared with: of the database it goes to, else of the folder.
+    """
+
+    stored: Sequence[ArrivedRow]
+    new: Sequence[ArrivedRow]
+    findings: Sequence[Finding]
+    added: dict[str, int]
+
+    @property
+    def bad(self) -> list[ArrivedRow]:
+        """The rows that are not loaded, because something is to be looked at."""
+        numbers = {row for one in self.findings if one.keeps_out for row in one.rows}
+        return [row for row in self.new if row.number in numbers]
+
+    @property
+    def there(self) -> int:
+        """How many rows are stored already, just as they came."""
+        bad = {row.number for row in self.bad}
+        return len({row for one in self.findings for row in one.rows} - bad)
+
+    @property
+    def good(self) -> list[ArrivedRow]:
+        """The rows about which nothing is to be said."""
+        numbers = {row for one in self.findings for row in one.rows}
+        return [row for row in self.new if row.number not in numbers]
+
+
+def checked(folder: Folder, new: Sequence[ArrivedRow], url: str | None = None) -> Checked:
+    """Hold new rows against a design; with a ``url`` against what that database holds, and load good ones.
+
+    What the database refuses all the same becomes a finding of its row, and the others get in. Raises
+    InputError, with nothing changed, where the database cannot be used.
+    """
+    if url is None:
+        stored = stored_rows(folder)
+        return Checked(stored, new, findings_of(folder.document, stored, new), {})
+    with opened_store(folder, url) as store:
+        stored = store.rows()
+        found = Checked(stored, new, findings_of(folder.document, stored, new), {})
+        added, refused = store.add(found.good)
+    told = [Finding(About.REFUSED, f"row {one.row} is refused: {one.reason}", (one.row,)) for one in refused]
+    return replace(found, findings=[*found.findings, *told], added=added)

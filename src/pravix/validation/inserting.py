@@ -1,0 +1,253 @@
+"""Good rows of a new file added to a database that a folder was loaded into: what is there stays as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from pravix.databases.database import Database
+from pravix.databases.known import database
+from pravix.document.joining import flat_columns, natural_key
+from pravix.document.row_hashes import plain
+from pravix.errors import InputError
+from pravix.folder.reader import Folder
+from pravix.loading.sessions import insert_statement, raise_stop
+from pravix.sources.connecting import connected
+from pravix.sql.schema import SERIES
+from pravix.sql.view import flat_query
+from pravix.validation.new_rows import ArrivedRow, child_rows, rows_of_view
+from pravix.validation.violations import key_columns, row_key
+from pravix.wording import shortened
+
+_Row = tuple[str | None, ...]
+_Key = tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A row that the database refused, by its number, and what it said."""
+
+    row: int
+    reason: str
+
+
+@contextmanager
+def opened_store(folder: Folder, url: str) -> Iterator[Store]:
+    """Give the tables of a folder in the database that they were loaded into, in one transaction.
+
+    Nobody else adds rows meanwhile. What the block did is kept when it ends well. Raises InputError, with
+    nothing changed, where the database refuses or lacks a table, or where the rows have no key of their own.
+    """
+    from sqlalchemy import inspect
+    from sqlalchemy.exc import SQLAlchemyError
+
+    if not set(row_key(folder.document)) <= _known_columns(folder.document):
+        raise InputError(
+            "the rows of this design have no key of their own, so a new row cannot be told from an old one",
+            "Put both files together and decompose again.",
+        )
+    target = connected(url)
+    kind = database(target.url.get_backend_name())
+    fitted = folder.fitted(kind)
+    errors = (SQLAlchemyError, target.engine.dialect.loaded_dbapi.Error)
+    try:
+        with target.engine.connect() as connection:
+            there = set(inspect(connection).get_table_names())
+            lacking = [table["name"] for table in fitted.tables if table["name"] not in there]
+            if lacking:
+                raise InputError(
+                    f"{target.name} has no table {shortened(lacking[0])}",
+                    "Load the folder first: pravix load",
+                )
+            connection.rollback()
+            transaction = connection.begin()
+            store = Store(folder, fitted, kind, connection.connection, (target.reason, errors))
+            store.lock()
+            yield store
+            store.go_on()
+            transaction.commit()
+    except errors as error:
+        raise_stop(error)
+        raise InputError(f"{target.name} refused: {target.reason(error)}", "Nothing was changed.") from None
+    finally:
+        target.engine.dispose()
+
+
+class Store:
+    """The tables of a design in a database: what they hold, and rows added to them."""
+
+    def __init__(
+        self,
+        folder: Folder,
+        fitted: Folder,
+        kind: Database,
+        connection: Any,
+        complaints: tuple[Callable[[Exception], str], tuple[type[Exception], ...]],
+    ) -> None:
+        self._document = folder.document
+        self._fitted = fitted
+        self._kind = kind
+        self._cursor = connection.cursor()
+        self._reason, self._errors = complaints
+        self._adding: _Adding | None = None
+
+    def lock(self) -> None:
+        """Let nobody else add rows until the transaction ends."""
+        for statement in self._kind.locking([table["name"] for table in self._fitted.tables]):
+            self._cursor.execute(statement)
+
+    def rows(self) -> list[ArrivedRow]:
+        """Return the flat rows that the tables give now; they are numbered from 1."""
+        self._cursor.execute(flat_query(self._fitted.document, self._kind))
+        return rows_of_view(self._document, self._cursor.fetchall())
+
+    def add(self, rows: Sequence[ArrivedRow]) -> tuple[dict[str, int], list[Refused]]:
+        """Add rows; return how many each table got, and the rows that the database refused.
+
+        A thing that the database has already (by its natural key) is not added again, so that loading twice
+        doubles nothing. All rows are tried at once; where one is refused each half by itself.
+        """
+        added = dict.fromkeys((table["name"] for table in self._fitted.tables), 0)
+        refused: list[Refused] = []
+        waiting = [list(rows)] if rows else []
+        while waiting:
+            some = waiting.pop()
+            adding = _Adding(self._fitted, self._kind, self._cursor)
+            self._cursor.execute(self._kind.savepoint)
+            try:
+                got = {table["name"]: adding.add(table, some) for table in self._fitted.tables}
+            except self._errors as error:
+                self._cursor.execute(self._kind.back_to_savepoint)
+                half = len(some) // 2
+                if half:
+                    waiting += [some[half:], some[:half]]
+                else:
+                    refused.append(Refused(some[0].number, self._reason(error)))
+                continue
+            self._adding = adding
+            for name, count in got.items():
+                added[name] += count
+        return added, refused
+
+    def go_on(self) -> None:
+        """Let the database go on numbering after the numbers that were given here."""
+        if self._adding is not None:
+            self._adding.go_on()
+
+
+def _known_columns(document: Mapping[str, Any]) -> set[str]:
+    """Return the columns of the file and those that its repairs make of them."""
+    made = {name for entry in document["rebuild"] for name in entry.get("columns", [])}
+    return {*document["source"]["columns"], *made}
+
+
+class _Adding:
+    """Adds rows table by table; remembers the number or key under which each thing is known."""
+
+    def __init__(self, folder: Folder, kind: Database, cursor: Any) -> None:
+        self._document = folder.document
+        self._by_name = {table["name"]: table for table in folder.tables}
+        self._kind = kind
+        self._cursor = cursor
+        self._numbers: dict[str, dict[_Key, str]] = {}
+        self._columns = folder.document["source"]["columns"]
+        self._highest = 0
+        if self._shared:
+            self._highest = max(
+                (self._most(table) for table in folder.tables if table.get("surrogate")), default=0
+            )
+
+    def add(self, table: Mapping[str, Any], rows: Sequence[ArrivedRow]) -> int:
+        """Insert what a table lacks of the rows; return how many rows it got."""
+        names = [column["name"] for column in table["columns"]]
+        kinds = {column["name"]: column["type"] for column in table["columns"]}
+        key = natural_key(table)
+        known = self._known(table, names, kinds, key)
+        made: list[_Row] = []
+        for cells in self._wanted(table, rows):
+            identity = tuple(plain(cells.get(name), kinds[name]) for name in key)
+            if (not all(identity) and key) or identity in known:
+                continue
+            if table.get("surrogate"):
+                cells[table["surrogate"]] = self._next()
+            known[identity] = cells.get(table.get("surrogate", ""), "") or ""
+            made.append(tuple(cells.get(name) or None for name in names))
+        if made:
+            self._cursor.executemany(insert_statement(table["name"], names, self._kind), made)
+        return len(made)
+
+    def _known(
+        self, table: Mapping[str, Any], names: Sequence[str], kinds: Mapping[str, str], key: Sequence[str]
+    ) -> dict[_Key, str]:
+        """Return what the database has of a table: the surrogate (or nothing) of each natural key."""
+        quoted, surrogate = self._kind.quoted, table.get("surrogate")
+        chosen = [*key, *([surrogate] if surrogate else [])] or list(names[:1])
+        listed = ", ".join(map(quoted, chosen))
+        self._cursor.execute(f"SELECT {listed} FROM {quoted(table['name'])}")
+        known: dict[_Key, str] = {}
+        for row in self._cursor.fetchall():
+            identity = tuple(plain(cell, kinds[name]) for name, cell in zip(key, row, strict=False))
+            known[identity] = str(row[len(key)]) if surrogate else ""
+        if surrogate:
+            self._highest = self._highest if self._shared else self._most(table)
+            self._numbers[table["name"]] = known
+        return known
+
+    def _most(self, table: Mapping[str, Any]) -> int:
+        """Return the highest number that a table has given out."""
+        column, name = self._kind.quoted(table["surrogate"]), self._kind.quoted(table["name"])
+        self._cursor.execute(f"SELECT MAX({column}) FROM {name}")
+        return int(self._cursor.fetchone()[0] or 0)
+
+    @property
+    def _shared(self) -> bool:
+        return bool(self._document["numbering"] == "shared")
+
+    def _next(self) -> str:
+        self._highest += 1
+        return str(self._highest)
+
+    def go_on(self) -> None:
+        """Let the database go on numbering after the numbers that were given here."""
+        for table in self._by_name.values():
+            if table.get("surrogate"):
+                highest = self._highest if self._shared else self._most(table)
+                series = SERIES if self._shared else None
+                if statement := self._kind.going_on(table["name"], table["surrogate"], series, highest):
+                    self._cursor.execute(statement)
+
+    def _wanted(self, table: Mapping[str, Any], rows: Sequence[ArrivedRow]) -> list[dict[str, str]]:
+        """Return the cells of a table for each row and role; for a child table for each of its parts."""
+        found = []
+        for row in rows:
+            flat = dict(zip(self._columns, row.cells, strict=True))
+            flat |= {name: value for name, value in row.values.items() if name not in flat}
+            if "repairs" not in table:
+                roles = [one["role"] for one in table.get("roles", [])] or [""]
+                found += [self._cells(table, role, flat) for role in roles]
+                continue
+            entry = next(one for one in self._document["rebuild"] if one.get("table") == table["name"])
+            for name, place, facts in child_rows(self._document, row):
+                if name == table["name"]:
+                    found.append({**self._cells(table, "", flat), entry["position"]: str(place), **facts})
+        return found
+
+    def _cells(self, table: Mapping[str, Any], role: str, flat: Mapping[str, str]) -> dict[str, str]:
+        """Return a table's cells for a flat row: its own columns, and the numbers of what it refers to."""
+        cells = {own: flat.get(column, "") for column, own in flat_columns(table, role).items()}
+        for link in table["foreign_keys"]:
+            other = self._by_name[link["references"]["table"]]
+            if link["references"]["columns"] == [other.get("surrogate")]:
+                cells[link["columns"][0]] = self._number(other, link.get("role") or role, flat)
+        return cells
+
+    def _number(self, table: Mapping[str, Any], role: str, flat: Mapping[str, str]) -> str:
+        """Return the number under which a table knows the thing of a flat row; nothing for a blank."""
+        kinds = {column["name"]: column["type"] for column in table["columns"]}
+        cells = self._cells(table, role, flat)
+        identity = tuple(plain(cells.get(name), kinds[name]) for name in natural_key(table))
+        if not all(flat.get(name, "") for name in key_columns(table, role, self._by_name)):
+            return ""
+        return self._numbers[table["name"]].get(identity, "")

@@ -1,0 +1,111 @@
+"""The rows of a file as its design sees them: cells as they are compared, repairs made again."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from pravix.databases.known import database
+from pravix.document.row_hashes import plain
+from pravix.errors import InputError
+from pravix.folder.reader import Folder
+from pravix.loading.sandbox import loaded_in_memory
+from pravix.relation.relation import Relation
+from pravix.sql.view import view_name
+from pravix.wording import counted, joined, shortened
+
+_BETWEEN = "\x1f"
+
+
+@dataclass(frozen=True)
+class ArrivedRow:
+    """One row: its number, its cells as they were read, and its values by column of the repaired rows."""
+
+    number: int
+    cells: tuple[str, ...]
+    values: Mapping[str, str]
+
+
+def arrived_rows(document: Mapping[str, Any], relation: Relation, name: str) -> list[ArrivedRow]:
+    """Return the rows of a new file. Raises InputError where it has not the columns of the design's file."""
+    wanted = document["source"]["columns"]
+    lacking = [column for column in wanted if column not in relation.names]
+    more = [column for column in relation.names if column not in wanted]
+    if lacking or more:
+        told = [f"lacks {joined([shortened(one) for one in lacking])}"] if lacking else []
+        told += (
+            [f"has {counted(len(more), 'column')} more: {joined([shortened(one) for one in more])}"]
+            if more
+            else []
+        )
+        raise InputError(
+            f"{name} is no file of this design: it {joined(told)}", "Give a file with the same columns."
+        )
+    types = document["flat"]["types"]
+    rows, numbers = relation.project(wanted).rows(), relation.row_numbers.tolist()
+    return [
+        ArrivedRow(number, row, _values(document, wanted, types, row))
+        for number, row in zip(numbers, rows, strict=True)
+    ]
+
+
+def stored_rows(folder: Folder) -> list[ArrivedRow]:
+    """Return the rows that a folder holds, put together in SQLite; they are numbered from 1."""
+    try:
+        with loaded_in_memory(folder) as (connection, fitted):
+            view = database("sqlite").quoted(view_name(fitted))
+            rows = connection.execute(f"SELECT * FROM {view}").fetchall()
+    except sqlite3.Error as error:
+        raise InputError(f"the folder {folder.path} cannot be used: {error}", "See: pravix prove") from None
+    return rows_of_view(folder.document, rows)
+
+
+def rows_of_view(document: Mapping[str, Any], rows: Sequence[Sequence[object]]) -> list[ArrivedRow]:
+    """Return the flat rows that a database gives; they are numbered from 1."""
+    wanted, types = document["source"]["columns"], document["flat"]["types"]
+    told = (tuple(map(plain, row, types)) for row in rows)
+    return [
+        ArrivedRow(number, row, _values(document, wanted, types, row)) for number, row in enumerate(told, 1)
+    ]
+
+
+def _values(
+    document: Mapping[str, Any], wanted: Sequence[str], types: Sequence[str], row: Sequence[str]
+) -> dict[str, str]:
+    """Return the values of the repaired columns for the cells of a row."""
+    values = {name: plain(cell, kind) for name, cell, kind in zip(wanted, row, types, strict=True)}
+    parts: dict[str, list[tuple[int, str]]] = {}
+    for entry in document["rebuild"]:
+        column, kind = entry["column"], entry["kind"]
+        if kind == "flag":
+            if values[column] == entry["yes"]:
+                values[entry["columns"][0]] = entry["value"]
+            values.setdefault(entry["columns"][0], "")
+        elif kind == "compound":
+            first, second = entry["columns"]
+            values[first], _, values[second] = values[column].partition(entry["between"])
+        elif kind == "family" and values[column]:
+            parts.setdefault(entry["bundle"], []).append((entry["at"], values[column]))
+        elif kind == "list":
+            items = [item.strip() for item in values[column].split(entry["mark"]) if item.strip()]
+            values[entry["bundle"]] = _BETWEEN.join(items)
+    for bundle, found in parts.items():
+        values[bundle] = _BETWEEN.join(f"{place}:{value}" for place, value in sorted(found))
+    return values
+
+
+def child_rows(document: Mapping[str, Any], row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:
+    """Yield, for a row, the parts that child tables hold: the table, the position, the facts by column."""
+    cells = dict(zip(document["source"]["columns"], row.cells, strict=True))
+    families: dict[tuple[str, int], dict[str, str]] = {}
+    for entry in document["rebuild"]:
+        if entry["kind"] == "list":
+            items = [item.strip() for item in cells[entry["column"]].split(entry["mark"]) if item.strip()]
+            for place, item in enumerate(items, 1):
+                yield entry["table"], place, {entry["fact"]: item}
+        elif entry["kind"] == "family" and cells[entry["column"]]:
+            families.setdefault((entry["table"], entry["at"]), {})[entry["fact"]] = cells[entry["column"]]
+    for (table, place), facts in families.items():
+        yield table, place, facts

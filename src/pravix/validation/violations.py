@@ -1,0 +1,282 @@
+"""Next month's file against a design: every rule, list, type and key, with the rows that say otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from enum import Enum
+from typing import Any
+
+from pravix.document.joining import flat_columns, natural_key
+from pravix.relation.types import Kind, fits, shape
+from pravix.sql.schema import SMALL_DIGITS
+from pravix.validation.new_rows import ArrivedRow
+from pravix.wording import counted, joined, shortened
+
+_NAMED = 5
+
+
+class About(Enum):
+    """What a finding is about; all but ``KNOWN`` keep a row from being loaded."""
+
+    CHANGED = "changed fact"
+    CONTRADICTION = "contradiction"
+    CONFLICT = "other values"
+    KNOWN = "already there"
+    LIST = "new value"
+    TYPE = "type"
+    LENGTH = "length"
+    RANGE = "range"
+    BLANK = "blank"
+    REFUSED = "refused by the database"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that is not as the design has it: what, in a sentence, and the numbers of the rows."""
+
+    about: About
+    told: str
+    rows: tuple[int, ...]
+
+    @property
+    def keeps_out(self) -> bool:
+        """Whether its rows cannot be loaded."""
+        return self.about is not About.KNOWN
+
+
+def findings_of(
+    document: Mapping[str, Any], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+) -> list[Finding]:
+    """Return what the new rows say against a design and the rows stored, each thing once.
+
+    Linear in the rows, for each rule of the design.
+    """
+    key = row_key(document)
+    there, changed = _known(document, key, stored, new)
+    fresh = [row for row in new if row.number not in there]
+    found = [*changed]
+    filled = _always_filled(document)
+    for rule in document["dependencies"]:
+        determinant, dependent = tuple(rule["determinant"]), rule["dependent"]
+        if set(determinant) != set(key):
+            telling = [row for row in fresh if row.values.get(dependent) or dependent not in filled]
+            found += _broken(determinant, dependent, stored, telling)
+    found += _contradicting_keys(key, fresh)
+    return [*found, *_cells(document, fresh)]
+
+
+def row_key(document: Mapping[str, Any]) -> tuple[str, ...]:
+    """Return the flat columns of the natural key of the main table, those that numbers stand for included."""
+    by_name = {table["name"]: table for table in document["tables"]}
+    return tuple(dict.fromkeys(key_columns(by_name[document["main"]], "", by_name)))
+
+
+def key_columns(table: Mapping[str, Any], role: str, by_name: Mapping[str, Mapping[str, Any]]) -> list[str]:
+    """Return the flat columns of a table's natural key in a role, in the key's order."""
+    flat = {own: column for column, own in flat_columns(table, role).items()}
+    found = []
+    for name in natural_key(table):
+        if name in flat:
+            found.append(flat[name])
+            continue
+        for link in table["foreign_keys"]:
+            if name in link["columns"]:
+                other = by_name[link["references"]["table"]]
+                found += key_columns(other, link.get("role") or role, by_name)
+    return found
+
+
+def _always_filled(document: Mapping[str, Any]) -> set[str]:
+    """Return the flat columns that may not be blank where they live; a blank there is told as such."""
+    return {
+        flat
+        for table in document["tables"]
+        for role in [one["role"] for one in table.get("roles", [])] or [""]
+        for flat, own in flat_columns(table, role).items()
+        if not next(column["nullable"] for column in table["columns"] if column["name"] == own)
+    }
+
+
+def _told(names: Sequence[str], cells: Sequence[str]) -> str:
+    pairs = zip(names, cells, strict=True)
+    return joined([f"{name} {shortened(cell) if cell else 'blank'}" for name, cell in pairs])
+
+
+def _rows(numbers: Sequence[int]) -> str:
+    shown = joined([str(number) for number in numbers[:_NAMED]])
+    more = f" and {len(numbers) - _NAMED} more" if len(numbers) > _NAMED else ""
+    return f"{'row' if len(numbers) == 1 else 'rows'} {shown}{more}"
+
+
+def _shown(values: Mapping[str, str], name: str) -> str:
+    cell = values.get(name, "").replace("\x1f", "; ")
+    return shortened(cell) if cell else "blank"
+
+
+def _known(
+    document: Mapping[str, Any], key: Sequence[str], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+) -> tuple[set[int], list[Finding]]:
+    """Return the new rows whose key is stored already, and what is to be said of them.
+
+    A design whose rows are numbered has no such key: there equal rows count as the same.
+    """
+    columns = [
+        name for name in key if name in document["source"]["columns"] or (stored and name in stored[0].values)
+    ]
+    wanted = columns if len(columns) == len(key) else list(document["source"]["columns"])
+    known = {tuple(row.values[name] for name in wanted): row for row in stored}
+    same: list[int] = []
+    there: set[int] = set()
+    conflicts: dict[tuple[str, str], Finding] = {}
+    for row in new:
+        cells = tuple(row.values[name] for name in wanted)
+        old = known.get(cells)
+        if old is None:
+            continue
+        there.add(row.number)
+        differing = [name for name in row.values if row.values[name] != old.values.get(name, "")]
+        if not differing:
+            same.append(row.number)
+            continue
+        changes = joined(
+            [f"{name} {_shown(row.values, name)}, not {_shown(old.values, name)}" for name in differing[:3]]
+        )
+        told = f"{_told(wanted, cells)} is there with other values: row {row.number} has {changes}"
+        conflicts[str(cells), changes] = Finding(About.CONFLICT, told, (row.number,))
+    found = list(conflicts.values())
+    if same:
+        told = (
+            f"{counted(len(same), 'row')} {'is' if len(same) == 1 else 'are'} there already ({_rows(same)})"
+        )
+        found.append(Finding(About.KNOWN, told, tuple(same)))
+    return there, found
+
+
+def _broken(
+    determinant: Sequence[str], dependent: str, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+) -> list[Finding]:
+    """Return where new rows break a rule: against what is stored, or among themselves."""
+    facts: dict[tuple[str, ...], dict[str, int]] = {}
+    for row in stored:
+        cells = tuple(row.values.get(name, "") for name in determinant)
+        facts.setdefault(cells, {}).setdefault(row.values.get(dependent, ""), 0)
+        facts[cells][row.values.get(dependent, "")] += 1
+    seen: dict[tuple[str, ...], dict[str, list[int]]] = {}
+    for row in new:
+        cells = tuple(row.values.get(name, "") for name in determinant)
+        if all(cells):
+            seen.setdefault(cells, {}).setdefault(row.values.get(dependent, ""), []).append(row.number)
+    found = []
+    for cells, said in seen.items():
+        named = _told(determinant, cells)
+        if cells in facts:
+            (before, count), *_ = facts[cells].items()
+            for value, numbers in said.items():
+                if value != before:
+                    now, then = _shown({dependent: value}, dependent), _shown({dependent: before}, dependent)
+                    told = (
+                        f"{named} now has {dependent} {now} ({_rows(numbers)}), but {then} in "
+                        f"{counted(count, 'stored row')}: a correction, or a second one?"
+                    )
+                    found.append(Finding(About.CHANGED, told, tuple(numbers)))
+        elif len(said) > 1:
+            values = [
+                f"{_shown({dependent: value}, dependent)} ({_rows(rows)})" for value, rows in said.items()
+            ]
+            numbers = sorted(number for rows in said.values() for number in rows)
+            told = f"{named} has {dependent} {joined(values)}: the new rows contradict each other"
+            found.append(Finding(About.CONTRADICTION, told, tuple(numbers)))
+    return found
+
+
+def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[Finding]:
+    """Return the keys that come more than once among the new rows."""
+    seen: dict[tuple[str, ...], list[ArrivedRow]] = {}
+    for row in new:
+        if all(name in row.values for name in key):
+            seen.setdefault(tuple(row.values[name] for name in key), []).append(row)
+    found = []
+    for cells, rows in seen.items():
+        if len(rows) > 1 and all(cells):
+            numbers = tuple(row.number for row in rows)
+            told = f"{_told(key, cells)} comes {len(rows)} times ({_rows(numbers)}), but identifies a row"
+            found.append(Finding(About.CONTRADICTION, told, numbers))
+    return found
+
+
+def _cells(document: Mapping[str, Any], new: Sequence[ArrivedRow]) -> list[Finding]:
+    """Return the cells that the tables cannot hold: blanks, types, lengths, checked lists, ranges."""
+    found: list[Finding] = []
+    told: set[str] = set()
+    for table in document["tables"]:
+        roles = [one["role"] for one in table.get("roles", [])] or [""]
+        checks = [check for check in table["checks"] if check["made"]]
+        for flat, own in ((flat, own) for role in roles for flat, own in flat_columns(table, role).items()):
+            column = next(one for one in table["columns"] if one["name"] == own)
+            added = bool(new) and flat not in new[0].values
+            if flat in told or "repairs" in table or added:
+                continue
+            told.add(flat)
+            allowed = [check for check in checks if check["column"] == own]
+            found += _column(flat, column, allowed, own in table["primary_key"], new)
+    return found
+
+
+def _column(
+    flat: str,
+    column: Mapping[str, Any],
+    checks: Iterable[Mapping[str, Any]],
+    keyed: bool,
+    new: Sequence[ArrivedRow],
+) -> list[Finding]:
+    wrong: dict[tuple[About, str], list[int]] = {}
+    allowed = {value for check in checks if check["kind"] == "values" for value in check["values"]}
+    ends = next((check["values"] for check in checks if check["kind"] == "range"), None)
+    pattern = next((check["values"][0] for check in checks if check["kind"] == "pattern"), None)
+    for row in new:
+        cell = row.values.get(flat, "")
+        if not cell:
+            if keyed or not column["nullable"]:
+                wrong.setdefault(
+                    (About.BLANK, f"{flat} is blank, but always filled in what is stored"), []
+                ).append(row.number)
+            continue
+        about = _misfit(flat, column, cell)
+        if about is None and allowed and cell not in allowed:
+            about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(allowed), 'or')}"
+        if about is None and pattern is not None and shape(cell) != pattern:
+            about = About.TYPE, f"{flat} {shortened(cell)} is not written like {pattern}"
+        if about is None and ends is not None and _outside(cell, ends):
+            about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
+        if about is not None:
+            wrong.setdefault(about, []).append(row.number)
+    return [Finding(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()]
+
+
+def _misfit(flat: str, column: Mapping[str, Any], cell: str) -> tuple[About, str] | None:
+    """Return why a cell cannot stand in a column, by the rules by which its type was found."""
+    kind, scale = column["kind"], column["scale"]
+    if not fits(kind, cell, column["iso"]):
+        return About.TYPE, f"{flat} {shortened(cell)} is no {kind}"
+    if kind == Kind.DECIMAL.value:
+        whole, _, part = cell.lstrip("-").partition(".")
+        if len(part) > scale:
+            return About.LENGTH, f"{flat} {cell} has more than {counted(scale, 'decimal place')}"
+        if len(whole) > column["digits"] - scale:
+            return About.LENGTH, f"{flat} {cell} has more digits than {column['type']}"
+    elif kind == Kind.INTEGER.value:
+        if len(cell.lstrip("-")) > SMALL_DIGITS >= column["digits"]:
+            return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
+    elif len(cell) > max(column["length"], 1) and not (kind == Kind.DATE.value and column["iso"]):
+        longest = counted(column["length"], "character")
+        return About.LENGTH, f"{flat} {shortened(cell)} is longer than {longest}"
+    return None
+
+
+def _outside(cell: str, ends: Sequence[str]) -> bool:
+    try:
+        return not Decimal(ends[0]) <= Decimal(cell) <= Decimal(ends[1])
+    except InvalidOperation:
+        return not ends[0] <= cell <= ends[1]

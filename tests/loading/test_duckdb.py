@@ -1,0 +1,65 @@
+"""Loading into DuckDB: all or nothing, numbered by sequences, and what it cannot do is said."""
+
+import os
+
+import pytest
+
+from pravix.databases.known import database
+from pravix.errors import InputError
+from pravix.loading.load import load_folder
+from pravix.sql.schema import schema_statements
+
+duckdb = pytest.importorskip("duckdb")
+
+
+def test_a_load_that_fails_leaves_no_file_and_an_old_one_as_it_was(rough, tmp_path):
+    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "keeper")
+    text = file.read_text(encoding="utf-8")
+    with duckdb.connect(str(tmp_path / "old.duckdb")) as there:
+        there.execute("CREATE TABLE other (a INTEGER)")
+    try:
+        file.write_text(text + text.splitlines()[1] + "\n", encoding="utf-8")
+        for name in ("new", "old"):
+            with pytest.raises(InputError, match="could not be loaded: Constraint Error"):
+                load_folder(rough, f"duckdb:///{tmp_path}/{name}.duckdb")
+    finally:
+        file.write_text(text, encoding="utf-8")
+    assert os.listdir(tmp_path) == ["old.duckdb"]
+    with duckdb.connect(str(tmp_path / "old.duckdb")) as there:
+        assert there.execute("SELECT table_name FROM information_schema.tables").fetchall() == [("other",)]
+
+
+def test_a_changed_cell_is_found_by_the_view(rough, tmp_path):
+    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "to_depot")
+    text = file.read_text(encoding="utf-8")
+    try:
+        file.write_text(text.replace("Kelder", "Kelter"), encoding="utf-8")
+        with pytest.raises(InputError, match="does not give back the rows of the file"):
+            load_folder(rough, f"duckdb:///{tmp_path}/made.duckdb")
+    finally:
+        file.write_text(text, encoding="utf-8")
+    assert os.listdir(tmp_path) == []
+
+
+def test_a_reference_that_would_delete_along_restricts_and_says_so(rough, tmp_path):
+    child = next(table for table in rough.tables if "repairs" in table)
+    assert child["foreign_keys"][0]["on_delete"] == "cascade"
+    assert "CASCADE" in "".join(schema_statements(rough.document, database("sqlite")))
+    assert "CASCADE" not in "".join(schema_statements(rough.document, database("duckdb")))
+    loaded = load_folder(rough, f"duckdb:///{tmp_path}/made.duckdb")
+    assert any(child["name"] in note and "deletes and changes nothing along" in note for note in loaded.notes)
+    with duckdb.connect(str(tmp_path / "made.duckdb")) as there, pytest.raises(duckdb.ConstraintException):
+        there.execute(f'DELETE FROM "{child["foreign_keys"][0]["references"]["table"]}"')
+
+
+def test_rows_are_not_added_one_by_one():
+    with pytest.raises(InputError, match="cannot be added to a DuckDB database"):
+        database("duckdb").locking(["drum"])
+
+
+def test_a_database_that_is_not_there_is_not_made(tmp_path):
+    from pravix.sources.connecting import connected
+
+    with pytest.raises(InputError, match="there is no file"):
+        connected(f"duckdb:///{tmp_path}/mistyped.duckdb")
+    assert os.listdir(tmp_path) == []
