@@ -14,6 +14,7 @@ matplotlib.use("Agg")
 from matplotlib import pyplot
 
 _INK, _PAPER, _LINE = "#22313a", "#fffdf7", "#9a4a1c"
+_AREA = 5.0
 
 
 def drawn(bins: Sequence[tuple[float, float, int]], path: str) -> None:
@@ -22,18 +23,19 @@ def drawn(bins: Sequence[tuple[float, float, int]], path: str) -> None:
     axes.set_facecolor(_PAPER)
     axes.plot([0, 1], [0, 1], color=_INK, linewidth=0.8, linestyle="--", label="as stated")
     stated, found = [one for one, _, _ in bins], [one for _, one, _ in bins]
-    axes.plot(stated, found, color=_LINE, marker="o", label="as found")
-    for told, right, number in bins:
-        beside = (4, -14) if (told, right, number) == bins[-1] else (-4, 8)
+    areas = [_AREA * number for _, _, number in bins]
+    axes.scatter(stated, found, areas, color=_LINE, alpha=0.75, linewidths=0, label="as found")
+    for place, (told, right, number) in enumerate(bins):
+        above = (0, 6 + number**0.5 + 12 * (place % 2))
         axes.annotate(
-            f"{number:,}", (told, right), textcoords="offset points", xytext=beside, ha="right", color=_INK
+            f"{number:,}", (told, right), textcoords="offset points", xytext=above, ha="center", color=_INK
         )
     axes.set_xlabel("confidence stated for a table")
     axes.set_ylabel("share of these tables that were right")
     axes.set_xlim(0, 1.02)
-    axes.set_ylim(0, 1.05)
-    axes.set_title("The numbers say how many tables a point stands for", fontsize=10)
-    axes.legend(loc="upper left", frameon=False)
+    axes.set_ylim(0, 1.15)
+    axes.set_title("The numbers, and the areas, say how many tables a point stands for", fontsize=10)
+    axes.legend(loc="lower right", frameon=False)
     figure.tight_layout()
     figure.savefig(path, metadata={"Date": None} if path.endswith(".svg") else None)
     pyplot.close(figure)
