@@ -6,7 +6,7 @@ import os
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, Self
+from typing import TYPE_CHECKING, Any, Self, TypeVar
 
 from pravix.atomic.answer import Answer
 from pravix.discovery.budget import Budget
@@ -32,9 +32,33 @@ if TYPE_CHECKING:
 _PROMPTLY_WEIGHED = 30_000
 
 
+_Part = TypeVar("_Part")
+
+
+class Stage(cached_property[_Part]):
+    """A part of an analysis that is worked out once, and what of the ledger it ``reads``."""
+
+    reads: Callable[[Ledger], object]
+
+
+def stage(
+    reads: Callable[[Ledger], object] = lambda ledger: (),
+) -> Callable[[Callable[[Any], _Part]], Stage[_Part]]:
+    """Return a decorator for a stage, given what of the ledger it reads beside what those before it do."""
+
+    def made(function: Callable[[Any], _Part]) -> Stage[_Part]:
+        part = Stage(function)
+        part.reads = reads
+        return part
+
+    return made
+
+
 @dataclass(frozen=True)
 class Analysis:
     """One source with what was wished of it; every part is worked out when it is first asked for.
+
+    The stages stand in the order in which each may read those before it.
 
     ``budget`` is what a search may take; ``largest`` limits the determinants and keys searched. Where it is
     None, ``prompt`` limits them to the size that is weighed, or less where there are very many; else all are
@@ -62,7 +86,7 @@ class Analysis:
         """Where the ledger stands, or would; None where the source has no place beside it."""
         return self.ledger_path or default_path(self.path)
 
-    @cached_property
+    @stage(lambda ledger: ledger.reading)
     def source(self) -> Source:
         """The source, read as the options say, and else as the ledger says."""
         return read_source(self.path, self.reading.with_defaults(self._recorded_reading()))
@@ -75,7 +99,7 @@ class Analysis:
         patch = os.path.expanduser(wishes.patch)
         return replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
 
-    @cached_property
+    @stage(lambda ledger: ledger.answers)
     def repaired(self) -> Repaired:
         """The rows with the repairs that the ledger asks for."""
         from pravix.atomic.repair import repaired
@@ -91,12 +115,12 @@ class Analysis:
         """The rows to analyse."""
         return self.repaired.relation if self._answers else self.source.relation
 
-    @cached_property
+    @stage()
     def discovery(self) -> Discovery:
         """The minimal dependencies and keys of the rows."""
         return self._searched(discover)
 
-    @cached_property
+    @stage()
     def keys(self) -> Discovery:
         """The minimal keys of the rows, without the dependencies."""
         return self._searched(discover_keys)
@@ -116,7 +140,7 @@ class Analysis:
         """Do the long work of a search; an interface may show its progress."""
         return work(silent)
 
-    @cached_property
+    @stage(lambda ledger: (ledger.decisions, ledger.key_decisions))
     def judgement(self) -> Judgement:
         """The standings of the rules."""
         from pravix.judgement.judge import judge
@@ -128,14 +152,14 @@ class Analysis:
             relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque, ledger.said
         )
 
-    @cached_property
+    @stage()
     def confidence(self) -> Confidence:
         """How sure the judgement is."""
         from pravix.judgement.decisions import Confidence
 
         return Confidence(self.relation, self.judgement, self.near)
 
-    @cached_property
+    @stage()
     def near(self) -> tuple[NearDependency, ...]:
         """The rules that hold but for a few rows."""
         from pravix.judgement.near import near_dependencies
@@ -150,14 +174,14 @@ class Analysis:
         decisions, account = self.ledger.decisions, str(self.source.account)
         return findings_document(self.design, self.judgement, self.near, self.questions, decisions, account)
 
-    @cached_property
+    @stage()
     def questions(self) -> tuple[Open, ...]:
         """The questions that are open after the decisions in the ledger."""
         from pravix.judgement.questions import open_questions
 
         return open_questions(self.relation, self.judgement, self.near, self.confidence)
 
-    @cached_property
+    @stage()
     def reviews(self) -> tuple[Review, ...]:
         """The decisions made on other rows that need another look."""
         from pravix.judgement.review import to_review
@@ -165,21 +189,7 @@ class Analysis:
 
         return to_review(self.relation, self.ledger.decisions, fingerprint(self.relation))
 
-    def decided_anew(self) -> Self:
-        """Return the analysis with the ledger read again; what does not depend on decisions is kept."""
-        fresh = replace(self)
-        for kept in ("source", "repaired", "discovery"):
-            if kept in self.__dict__:
-                fresh.__dict__[kept] = self.__dict__[kept]
-        return fresh
-
-    def with_ledger(self, ledger: Ledger) -> Self:
-        """Return the analysis with another ledger; what does not depend on decisions is kept."""
-        fresh = self.decided_anew()
-        fresh.__dict__["ledger"] = ledger
-        return fresh
-
-    @cached_property
+    @stage(lambda ledger: ledger.wishes)
     def design(self) -> Design:
         """The tables in third normal form, or as the ledger wishes."""
         from pravix.design.build import designed
@@ -188,3 +198,22 @@ class Analysis:
         wishes = self.ledger.wishes.with_policies(self.policies)
         wishes.check_columns(self.relation.names, self.source.account.name)
         return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence)
+
+    def decided_anew(self) -> Self:
+        """Return the analysis with the ledger read again; see ``with_ledger``."""
+        return self.with_ledger(read_ledger(self.ledger_file))
+
+    def with_ledger(self, ledger: Ledger) -> Self:
+        """Return the analysis with another ledger, with the stages before the first that reads what changed.
+
+        Two ledgers that differ in meanings alone share everything.
+        """
+        fresh = replace(self)
+        fresh.__dict__["ledger"] = ledger
+        for name, part in vars(Analysis).items():
+            if isinstance(part, Stage):
+                if part.reads(self.ledger) != part.reads(ledger):
+                    break
+                if name in self.__dict__:
+                    fresh.__dict__[name] = self.__dict__[name]
+        return fresh

@@ -31,34 +31,36 @@ _POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "tabl
 class Assembly:
     """Several sources by name, each with its analysis."""
 
-    benches: Mapping[str, Analysis]
+    analyses: Mapping[str, Analysis]
 
     @classmethod
-    def of(cls, sources: Sequence[str], bench: Callable[..., Analysis] = Analysis) -> Assembly:
-        """Return files, folders of files, workbooks and databases with a ``bench`` for each of their tables.
+    def of(cls, sources: Sequence[str], analysis: Callable[..., Analysis] = Analysis) -> Assembly:
+        """Return files, folders, workbooks and databases with an ``analysis`` of each of their tables.
 
         Each table has the ledger of its source. Of several sheets the ledger goes with the one that it names.
         """
         named = named_sources(sources)
         tables = Counter(path for path, _ in named.values())
-        return cls({name: _bench(bench, path, how, tables[path] > 1) for name, (path, how) in named.items()})
+        return cls(
+            {name: _analysis(analysis, path, how, tables[path] > 1) for name, (path, how) in named.items()}
+        )
 
     @property
     def relations(self) -> dict[str, Relation]:
         """The rows of each source as they stand there."""
-        return {name: bench.source.relation for name, bench in self.benches.items()}
+        return {name: analysis.source.relation for name, analysis in self.analyses.items()}
 
     @cached_property
     def design(self) -> Joint:
         """One design for all. Raises InputError where the design of one source cannot be proved."""
         from pravix.design.joint import joint_design
 
-        designs = {name: bench.design for name, bench in self.benches.items()}
+        designs = {name: analysis.design for name, analysis in self.analyses.items()}
         for name, design in designs.items():
             if not design.proof.holds:
                 raise InputError(
                     f"the design of {name} cannot be proved",
-                    f"See what is wrong: decompose {self.benches[name].source.account.name} by itself.",
+                    f"See what is wrong: decompose {self.analyses[name].source.account.name} by itself.",
                 )
         return joint_design(designs, self._renamed)
 
@@ -66,14 +68,14 @@ class Assembly:
         """Return the design of a source with other names for its tables."""
         from pravix.design.restyle import identifying
 
-        bench = self.benches[source]
+        analysis = self.analyses[source]
         made = tuple(
             Arrangement("name", tuple(identifying(table)), name=names[table.name])
-            for table in bench.design.tables
+            for table in analysis.design.tables
             if names[table.name] != table.name
         )
-        wishes = bench.ledger.wishes.with_arrangements(made)
-        return bench.with_ledger(replace(bench.ledger, wishes=wishes)).design
+        wishes = analysis.ledger.wishes.with_arrangements(made)
+        return analysis.with_ledger(replace(analysis.ledger, wishes=wishes)).design
 
     @cached_property
     def document(self) -> dict[str, Any]:
@@ -82,10 +84,10 @@ class Assembly:
         from pravix.folder.writer import write_folder
 
         document = joint_document(
-            self.design, {name: bench.ledger.meanings for name, bench in self.benches.items()}
+            self.design, {name: analysis.ledger.meanings for name, analysis in self.analyses.items()}
         )
-        for name, bench in self.benches.items():
-            document["parts"][name]["findings"] = bench.findings
+        for name, analysis in self.analyses.items():
+            document["parts"][name]["findings"] = analysis.findings
         with tempfile.TemporaryDirectory() as folder:
             tried = Path(folder) / "tried"
             write_folder(document, self.design.tables, str(tried))
@@ -110,8 +112,8 @@ class Assembly:
         return write_folder(self.document, self.design.tables, str(path))
 
 
-def _bench(bench: Callable[..., Analysis], path: str, reading: Reading, shared: bool) -> Analysis:
-    made = bench(path, reading, policies=_POLICIES)
+def _analysis(analysis: Callable[..., Analysis], path: str, reading: Reading, shared: bool) -> Analysis:
+    made = analysis(path, reading, policies=_POLICIES)
     if shared and made.ledger.reading.sheet != reading.sheet:
         return made.with_ledger(Ledger())
     return made

@@ -107,9 +107,9 @@ def read(source: str | Path | DataFrame, ledger: str | None = None, **wishes: An
         raise InputError(f"{unknown[0]} is no wish about reading", f"Known are {', '.join(sorted(known))}.")
     if isinstance(source, str | Path):
         return Sheet(Analysis(str(source), Reading(**wishes), ledger))
-    bench = Analysis("-", Reading(**wishes), ledger)
-    bench.__dict__["source"] = Source(_relation_of(source), Account("a data frame", "columns as they are"))
-    return Sheet(bench)
+    analysis = Analysis("-", Reading(**wishes), ledger)
+    analysis.__dict__["source"] = Source(_relation_of(source), Account("a data frame", "columns as they are"))
+    return Sheet(analysis)
 
 
 def _relation_of(frame: DataFrame) -> Relation:
@@ -163,56 +163,58 @@ class Sheets:
 class Sheet:
     """One source: its keys, rules, findings and questions, and the design that follows from them."""
 
-    def __init__(self, bench: Analysis) -> None:
-        self._bench = bench
+    def __init__(self, analysis: Analysis) -> None:
+        self._analysis = analysis
 
     def __repr__(self) -> str:
-        relation = self._bench.relation
+        relation = self._analysis.relation
         size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
-        return f"{self._bench.source.account}\n{size}"
+        return f"{self._analysis.source.account}\n{size}"
 
     @property
     def keys(self) -> Listing:
         """Every minimal unique combination of columns, as far as it was searched."""
-        names = self._bench.relation.names
-        found = ((written_names(in_order(key, names)),) for key in self._bench.keys.keys)
+        names = self._analysis.relation.names
+        found = ((written_names(in_order(key, names)),) for key in self._analysis.keys.keys)
         return Listing(("Key",), tuple(found))
 
     def dependencies(self, standing: str | None = None) -> Listing:
         """Every minimal rule with its standing and why; only those of one standing if that is given."""
-        bench, names = self._bench, self._bench.relation.names
+        analysis, names = self._analysis, self._analysis.relation.names
         wanted = [Standing(standing)] if standing else list(Standing)
         rows = [
             (
                 written_in_order(judged.rule, names),
                 judged.standing.value,
-                reason(judged, bench.judgement, names),
+                reason(judged, analysis.judgement, names),
             )
-            for judged in bench.judgement.rules.of(*wanted)
+            for judged in analysis.judgement.rules.of(*wanted)
         ]
         return Listing(("Rule", "Standing", "Why"), tuple(rows))
 
     @property
     def near_dependencies(self) -> Listing:
         """The rules that hold but for a few rows."""
-        names = self._bench.relation.names
+        names = self._analysis.relation.names
         rows = [
             (written_in_order(one.rule, names), str(len(one.odd)), ", ".join(map(str, one.rows)))
-            for one in self._bench.near
+            for one in self._analysis.near
         ]
         return Listing(("Rule", "Exceptions", "Rows"), tuple(rows))
 
     @property
     def findings(self) -> Listing:
         """What stands in the way of first normal form."""
-        rows = [(one.id, one.told, ", ".join(one.answers)) for one in findings(self._bench.source.relation)]
+        rows = [
+            (one.id, one.told, ", ".join(one.answers)) for one in findings(self._analysis.source.relation)
+        ]
         return Listing(("Finding", "What was found", "Answers"), tuple(rows))
 
     @property
     def questions(self) -> Listing:
         """The open questions, most decisive first."""
-        rows = self._bench.relation.row_count
-        found = [(question.id, open_text(question, rows)) for question in self._bench.questions]
+        rows = self._analysis.relation.row_count
+        found = [(question.id, open_text(question, rows)) for question in self._analysis.questions]
         return Listing(("About", "Question"), tuple(found))
 
     def accept(self, rule: str, why: str = "") -> Sheet:
@@ -225,22 +227,22 @@ class Sheet:
 
     def _decided(self, rule: str, accepted: bool, why: str) -> Sheet:
         made = [Decision(one, accepted, why, place=f"the rule {one}") for one in parse_dependencies(rule)]
-        return self._with(self._bench.ledger.with_decisions(made))
+        return self._with(self._analysis.ledger.with_decisions(made))
 
     def _with(self, ledger: Ledger) -> Sheet:
-        bench = self._bench.with_ledger(ledger)
-        ledger.check(bench.relation.names, bench.source.account.name)
-        return Sheet(bench)
+        analysis = self._analysis.with_ledger(ledger)
+        ledger.check(analysis.relation.names, analysis.source.account.name)
+        return Sheet(analysis)
 
     def wish(self, **policies: str) -> Sheet:
         """Return the sheet with policies of the design, as ``pravix decompose`` has them."""
-        ledger = self._bench.ledger
+        ledger = self._analysis.ledger
         return self._with(replace(ledger, wishes=ledger.wishes.with_policies(policies)))
 
     @cached_property
     def design(self) -> SheetDesign:
         """The tables in third normal form."""
-        return SheetDesign(self._bench)
+        return SheetDesign(self._analysis)
 
 
 class _Made(ABC):
@@ -323,12 +325,12 @@ class _Made(ABC):
 class SheetDesign(_Made):
     """A design: its tables, steps and proof, and what can be made of it."""
 
-    def __init__(self, bench: Analysis) -> None:
-        self._bench = bench
+    def __init__(self, analysis: Analysis) -> None:
+        self._analysis = analysis
 
     @property
     def _tables(self) -> Sequence[Table]:
-        return self._bench.design.tables
+        return self._analysis.design.tables
 
     @property
     def steps(self) -> Listing:
@@ -345,25 +347,25 @@ class SheetDesign(_Made):
     @property
     def holds(self) -> bool:
         """Whether everything that was checked holds."""
-        return self._bench.design.proof.holds
+        return self._analysis.design.proof.holds
 
     @cached_property
     def document(self) -> Mapping[str, Any]:
         """The design as design.json has it."""
         from pravix.document.design_document import design_document
 
-        return design_document(self._bench.design, self._bench.ledger.meanings)
+        return design_document(self._analysis.design, self._analysis.ledger.meanings)
 
     def write(self, path: str | Path) -> list[str]:
         """Write the folder of results and return the names of its files. Raises InputError."""
         if not self.holds:
             raise InputError("the proof of this design fails, so nothing was written", "See .proof")
-        bench = self._bench
-        return write_design(bench.design, str(path), bench.ledger.meanings, bench.findings)
+        analysis = self._analysis
+        return write_design(analysis.design, str(path), analysis.ledger.meanings, analysis.findings)
 
     @property
     def _told(self) -> Mapping[str, Any]:
-        return {**self.document, "findings": self._bench.findings}
+        return {**self.document, "findings": self._analysis.findings}
 
 
 class SheetsDesign(_Made):

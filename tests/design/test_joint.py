@@ -252,7 +252,7 @@ def test_whatever_is_merged_every_file_comes_back(made):
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         assembly = written(folder, **made)
-        assume(all(bench.design.proof.holds for bench in assembly.benches.values()))
+        assume(all(one.design.proof.holds for one in assembly.analyses.values()))
         assembly.write(folder / "made")
         assert all(holds for holds, _ in assembly.proof)
         document = json.loads((folder / "made" / "design.json").read_text(encoding="utf-8"))
