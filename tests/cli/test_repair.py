@@ -137,3 +137,21 @@ def test_standard_input_and_reading_options(pravix, honey, tmp_path):
     assert len(json.loads(done.stdout)["candidate_keys"]) == 134
     told = pravix("survey", "honey/deliveries_office.xlsx", "--header", "4", "--last-row", "20").out
     assert "16 rows, 28 columns" in told
+
+
+def test_which_table_of_a_database_is_read_is_kept_with_the_answers(pravix, honey, tmp_path):
+    import sqlite3
+
+    with sqlite3.connect(tmp_path / "honey.db") as made:
+        made.execute("CREATE TABLE drums (drum_no TEXT, parts TEXT)")
+        made.executemany(
+            "INSERT INTO drums VALUES (?, ?)", [(f"D{n}", f"lid; ring {n % 3}") for n in range(40)]
+        )
+        made.execute("CREATE TABLE other (a TEXT)")
+    source, ledger = f"sqlite:///{tmp_path}/honey.db", ["--ledger", "honey/drums.toml"]
+    run = pravix("repair", source, "--table", "drums", "--split", "parts", *ledger)
+    assert run.status == 0, run.err
+    assert 'table = "drums"' in (honey / "drums.toml").read_text(encoding="utf-8")
+    run = pravix("decompose", source, *ledger, "--json")
+    assert run.status == 0, run.err
+    assert any("repairs" in table for table in run.document["tables"])

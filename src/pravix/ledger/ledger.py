@@ -47,7 +47,7 @@ from pravix.ledger.said import Said
 from pravix.ledger.wishes import Wishes, parsed_wishes
 from pravix.sources.arriving import STANDARD_INPUT
 from pravix.sources.connecting import is_url
-from pravix.sources.reading import Reading
+from pravix.sources.reading import KEPT_WISHES, Reading
 from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies
 from pravix.wording import shortened
@@ -76,18 +76,6 @@ _DECISION_TYPES: dict[str, type] = {
 _SPOKEN = {str: "a text in quotes", int: "a whole number", date: "a date like 2026-05-04"}
 _LISTED: dict[type, str] = {str: "texts in quotes", int: "row numbers"}
 _REPAIR_KEYS = frozenset({"finding", "answer", "name", "why"})
-_READING_TYPES: dict[str, type] = {
-    "encoding": str,
-    "delimiter": str,
-    "sheet": str,
-    "header": str,
-    "last_row": int,
-    "fill": list,
-    "skip": list,
-    "keep_spaces": bool,
-    "number_names": bool,
-    "patch": str,
-}
 
 
 @dataclass(frozen=True)
@@ -241,11 +229,11 @@ def _unknown(name: str, key: str) -> InputError:
 def _reading(entry: Mapping[str, Any], name: str) -> Reading:
     wishes: dict[str, Any] = {}
     for key, value in entry.items():
-        kind = _READING_TYPES.get(key)
+        kind = KEPT_WISHES.get(key)
         if kind is None or not isinstance(value, kind):
             raise InputError(
                 f"{name}, reading: {shortened(key)} is unknown or of the wrong kind",
-                f"Known are {', '.join(_READING_TYPES)}.",
+                f"Known are {', '.join(KEPT_WISHES)}.",
             )
         wishes[key] = _items(key, value, name) if isinstance(value, list) else value
     if "header" in wishes:

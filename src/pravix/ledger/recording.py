@@ -19,7 +19,7 @@ from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning
 from pravix.ledger.wishes import Arrangement, alike
 from pravix.locking import sole_user
-from pravix.sources.reading import Reading
+from pravix.sources.reading import KEPT_WISHES, Reading
 from pravix.theory.dependency import parse_dependencies, written_dependency
 from pravix.writing import write_text
 
@@ -105,19 +105,12 @@ def _to_change(path: str) -> Iterator[Path]:
 
 
 def _set_reading(document: Any, reading: Reading, folder: str) -> None:
-    wishes = {
-        "encoding": reading.encoding,
-        "delimiter": reading.delimiter,
-        "sheet": reading.sheet,
-        "header": None if reading.header is None else "-".join(map(str, dict.fromkeys(reading.header))),
-        "last_row": reading.last_row,
-        "fill": None if reading.fill is None else list(reading.fill),
-        "skip": None if reading.skip is None else list(reading.skip),
-        "keep_spaces": reading.keep_spaces or None,
-        "number_names": reading.number_names or None,
-        "patch": None if reading.patch is None else _patch_path(reading.patch, folder),
-    }
-    wished = {key: value for key, value in wishes.items() if value is not None}
+    wished = {key: getattr(reading, key) for key in KEPT_WISHES if getattr(reading, key) not in (None, False)}
+    for key, value in wished.items():
+        if isinstance(value, tuple):
+            wished[key] = "-".join(map(str, dict.fromkeys(value))) if KEPT_WISHES[key] is str else list(value)
+    if "patch" in wished:
+        wished["patch"] = _patch_path(wished["patch"], folder)
     if wished and "reading" not in document:
         document.add("reading", tomlkit.table())
     for key, value in wished.items():

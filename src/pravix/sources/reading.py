@@ -2,8 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
+
+_WRITTEN = "written as"
+
+
+def _kept(kind: type, default: object = None) -> Any:
+    """Return a field that a ledger keeps, and how it is written there."""
+    return field(default=default, metadata={_WRITTEN: kind})
 
 
 @dataclass(frozen=True)
@@ -15,22 +23,23 @@ class Reading:
     none. ``number_names`` makes equal or missing names different by a number. ``ragged`` is a file to
     which rows of the wrong width go. ``skip`` are rows that are no data; ``keep_spaces`` leaves the outer
     spaces of cells. ``patch`` is a file of corrected cells. ``sheet`` is the name or
-    number of a sheet; ``table`` and ``query`` say what to read from a database.
+    number of a sheet; ``table`` and ``query`` say what to read from a database. A ledger keeps all but
+    ``ragged``: that file is written once.
     """
 
-    encoding: str | None = None
-    delimiter: str | None = None
-    sheet: str | None = None
-    header: tuple[int, int] | None = None
-    last_row: int | None = None
-    fill: tuple[str, ...] | None = None
-    number_names: bool = False
+    encoding: str | None = _kept(str)
+    delimiter: str | None = _kept(str)
+    sheet: str | None = _kept(str)
+    header: tuple[int, int] | None = _kept(str)
+    last_row: int | None = _kept(int)
+    fill: tuple[str, ...] | None = _kept(list)
+    number_names: bool = _kept(bool, False)
     ragged: str | None = None
-    skip: tuple[int, ...] | None = None
-    keep_spaces: bool = False
-    patch: str | None = None
-    table: str | None = None
-    query: str | None = None
+    skip: tuple[int, ...] | None = _kept(list)
+    keep_spaces: bool = _kept(bool, False)
+    patch: str | None = _kept(str)
+    table: str | None = _kept(str)
+    query: str | None = _kept(str)
 
     def with_defaults(self, other: Reading) -> Reading:
         """Return these wishes, and those of ``other`` where nothing is wished here."""
@@ -38,3 +47,9 @@ class Reading:
             name: value for name, value in vars(self).items() if value is not None and value is not False
         }
         return replace(other, **wished)
+
+
+KEPT_WISHES: Mapping[str, type] = {
+    wish.name: wish.metadata[_WRITTEN] for wish in fields(Reading) if _WRITTEN in wish.metadata
+}
+"""The wishes that a ledger keeps, with the type in which each is written there."""
