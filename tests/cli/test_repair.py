@@ -1,7 +1,9 @@
 """From the rough sheet to the design of the clean one, by answers on the command line and by questions."""
 
+import csv
 import json
 import os
+import sqlite3
 import subprocess
 from pathlib import Path
 
@@ -140,18 +142,16 @@ def test_standard_input_and_reading_options(pravix, honey, tmp_path):
 
 
 def test_which_table_of_a_database_is_read_is_kept_with_the_answers(pravix, honey, tmp_path):
-    import sqlite3
-
+    with (honey / "deliveries_rough.csv").open(encoding="utf-8", newline="") as file:
+        header, *rows = csv.reader(file)
     with sqlite3.connect(tmp_path / "honey.db") as made:
-        made.execute("CREATE TABLE drums (drum_no TEXT, parts TEXT)")
-        made.executemany(
-            "INSERT INTO drums VALUES (?, ?)", [(f"D{n}", f"lid; ring {n % 3}") for n in range(40)]
-        )
+        made.execute(f"CREATE TABLE rough ({', '.join(header)})")
+        made.executemany(f"INSERT INTO rough VALUES ({', '.join('?' * len(header))})", rows)
         made.execute("CREATE TABLE other (a TEXT)")
     source, ledger = f"sqlite:///{tmp_path}/honey.db", ["--ledger", "honey/drums.toml"]
-    run = pravix("repair", source, "--table", "drums", "--split", "parts", *ledger)
+    run = pravix("repair", source, "--table", "rough", "--split", "forage", *ledger)
     assert run.status == 0, run.err
-    assert 'table = "drums"' in (honey / "drums.toml").read_text(encoding="utf-8")
+    assert 'table = "rough"' in (honey / "drums.toml").read_text(encoding="utf-8")
     run = pravix("decompose", source, *ledger, "--json")
     assert run.status == 0, run.err
     assert any("repairs" in table for table in run.document["tables"])
