@@ -90,7 +90,7 @@ def score(made: JointSet, folder: Path) -> tuple[int, int, int, bool, list[str]]
 
     alone = {
         (source, table.name): keys(source, table)
-        for source, bench in assembly.benches.items()
+        for source, bench in assembly.analyses.items()
         for table in bench.design.tables
         if table.primary_key and set(table.primary_key) <= set(table.flat_names.values())
     }

@@ -15,7 +15,8 @@ import pravix.demo
 from pravix.errors import InputError
 from pravix.folder.dictionary import as_csv, as_markdown, entries, lacking_meaning
 from pravix.folder.guide import guide
-from pravix.folder.workbook import harmless, sheet_names, write_workbook
+from pravix.folder.harmless import harmless
+from pravix.folder.workbook import sheet_names, write_workbook
 from pravix.ledger.meanings import Meaning
 from pravix.loading.side_by_side import recombined, run, told
 from pravix.pictures.diagram import alternative_text, diagram_layout, write_diagram

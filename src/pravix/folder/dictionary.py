@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import astuple, dataclass
 from typing import Any
 
-from pravix.folder.workbook import harmless
+from pravix.folder.harmless import harmless
 from pravix.wording import counted, joined, printable, shortened
 
 HEADINGS = ("Table", "Column", "Meaning", "Type", "Key", "Blank", "Values", "Examples", "From", "Rests on")

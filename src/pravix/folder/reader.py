@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 from pravix.databases.database import Database
 from pravix.document.checked import check_plain, read_design
 from pravix.errors import InputError
+from pravix.folder.formats import Row, TableFormat, format_of
 from pravix.sql.identifiers import fitted
 from pravix.wording import joined, shortened
 
@@ -18,8 +20,6 @@ if TYPE_CHECKING:
     import pyarrow
 
 DESIGN_FILE = "design.json"
-
-LONGEST_CELL = 1 << 31
 
 
 @dataclass(frozen=True)
@@ -56,52 +56,27 @@ class Folder:
         known = joined([shortened(table["name"]) for table in self.tables])
         raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
 
-    def rows(self, table: dict[str, Any]) -> Iterator[list[str | None]]:
+    def rows(self, table: dict[str, Any]) -> Iterator[Row]:
         """Yield the rows of a table, None for a blank.
 
         Raises InputError, with file and line, for a row of another width, or where the file is missing.
         """
-        width = len(table["columns"])
-        try:
-            check_plain(self.path / table["file"])
-            with (self.path / table["file"]).open(encoding="utf-8", newline="") as file:
-                csv.field_size_limit(LONGEST_CELL)
-                reader = csv.reader(file)
-                next(reader, None)
-                for row in reader:
-                    if len(row) != width:
-                        raise InputError(
-                            f"{table['file']}, line {reader.line_num}: {len(row)} cells where the table has "
-                            f"{width} columns",
-                            "Write the folder again.",
-                        )
-                    yield [cell or None for cell in row]
-        except (OSError, UnicodeDecodeError, csv.Error) as error:
-            reason = getattr(error, "strerror", None) or error
-            raise InputError(f"{table['file']} in {self.path} cannot be read: {reason}") from None
+        with self._reading(table) as (path, form):
+            yield from form.rows(path, len(table["columns"]))
 
     def arrow(self, table: dict[str, Any]) -> pyarrow.Table:
         """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
-        import pyarrow
-        from pyarrow import csv as arrow_csv
+        with self._reading(table) as (path, form):
+            return form.arrow(path, len(table["columns"]))
 
-        places = [str(place) for place in range(len(table["columns"]))]
+    @contextmanager
+    def _reading(self, table: dict[str, Any]) -> Iterator[tuple[Path, TableFormat]]:
         try:
             check_plain(self.path / table["file"])
-            return arrow_csv.read_csv(
-                self.path / table["file"],
-                arrow_csv.ReadOptions(column_names=places, skip_rows_after_names=1),
-                arrow_csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
-                arrow_csv.ConvertOptions(
-                    column_types=dict.fromkeys(places, pyarrow.string()),
-                    null_values=[""],
-                    strings_can_be_null=True,
-                ),
-            )
-        except (pyarrow.ArrowInvalid, OSError):
-            rows = list(self.rows(table))  # It names the line, or reads what Arrow does not.
-        cells = zip(*rows, strict=True) if rows else [[] for _ in places]
-        return pyarrow.table([pyarrow.array(column, pyarrow.string()) for column in cells], names=places)
+            yield self.path / table["file"], format_of(table["file"])
+        except (OSError, UnicodeDecodeError, csv.Error) as error:
+            reason = getattr(error, "strerror", None) or error
+            raise InputError(f"{table['file']} in {self.path} cannot be read: {reason}") from None
 
 
 def open_folder(path: str | Path) -> Folder:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from pravix.errors import InputError
+from pravix.folder.harmless import harmless
 from pravix.folder.reader import Folder
 from pravix.relation.types import Kind
 from pravix.wording import shortened
@@ -19,22 +20,6 @@ _LONGEST_CELL = 32_767
 _FORBIDDEN = re.compile(r"[\[\]:*?/\\]")
 _WIDEST = 40
 _EXACT_DIGITS = 15
-_FORMULA = ("=", "+", "-", "@", "\t", "\r")
-
-
-def starts_formula(cell: str) -> bool:
-    """Return whether a spreadsheet may take a text for a formula when it opens it."""
-    return cell.startswith(_FORMULA)
-
-
-def harmless(cell: str) -> str:
-    """Return a text that no spreadsheet runs: with an apostrophe before it where it might be a formula.
-
-    A plain number stays as it is.
-    """
-    if not starts_formula(cell) or re.fullmatch(r"[-+]?\d+(\.\d+)?", cell):
-        return cell
-    return f"'{cell}"
 
 
 def write_workbook(folder: Folder, path: str, exact: bool = False) -> None:

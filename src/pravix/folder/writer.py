@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from pravix.databases.known import database
 from pravix.design.model import Design, Table
 from pravix.document.checked import plain_name, read_plain
 from pravix.document.design_document import design_document
+from pravix.folder.formats import FORMATS
 from pravix.folder.guide import guide
 from pravix.folder.reader import DESIGN_FILE
-from pravix.folder.workbook import harmless
 from pravix.ledger.meanings import Meaning
-from pravix.sources.coding import code_array, text_array
 from pravix.sql.identifiers import fitted
 from pravix.sql.schema import schema_statements, script
 from pravix.writing import replace_folder
@@ -28,11 +23,8 @@ from pravix.writing import replace_folder
 SCHEMA_FILE = "schema.sql"
 GUIDE_FILE = "README.md"
 
-_ROWS_AT_ONCE = 100_000
 _RESERVED = re.compile(r"con|prn|aux|nul|com[0-9]|lpt[0-9]", re.IGNORECASE)
 """Names that Windows takes for devices."""
-
-_SPECIAL = re.compile('[,"\r\n]')
 
 
 def write_design(
@@ -41,20 +33,22 @@ def write_design(
     meanings: Sequence[Meaning] = (),
     findings: Mapping[str, Any] | None = None,
     safe_cells: bool = False,
+    tables_as: str = "csv",
 ) -> list[str]:
     """Write a design into the folder at ``path`` and return the names of its files.
 
     ``meanings`` are the analyst's words for its parts, ``findings`` what it rests on (see there). With
     ``safe_cells`` no cell can be run by a spreadsheet; then the tables are not exactly those of the file.
 
-    The folder holds ``design.json``, ``schema.sql``, a README and a CSV file for each table. A folder that an
+    The folder holds ``design.json``, ``schema.sql``, a README and a file for each table, ``tables_as`` one
+    of ``formats.FORMATS``. A folder that an
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
     document = design_document(design, meanings)
     if findings is not None:
         document["findings"] = dict(findings)
-    return write_folder(document, design.tables, path, safe_cells)
+    return write_folder(document, design.tables, path, safe_cells, tables_as)
 
 
 def write_folder(
@@ -62,15 +56,17 @@ def write_folder(
     tables: Sequence[Table],
     path: str,
     safe_cells: bool = False,
+    tables_as: str = "csv",
 ) -> list[str]:
     """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does."""
-    names = file_names([table.name for table in tables])
+    form = FORMATS[tables_as]
+    names = file_names([table.name for table in tables], form.ending)
     for entry, name in zip(document["tables"], names, strict=True):
         entry["file"] = name
 
     def fill(folder: Path) -> None:
         for table, name in zip(tables, names, strict=True):
-            write_table(table, folder / name, safe_cells)
+            form.write(table, folder / name, safe_cells)
         (folder / SCHEMA_FILE).write_text(schema_script(document), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         text = json.dumps(document, ensure_ascii=False, indent=1)
@@ -86,44 +82,8 @@ def schema_script(document: Mapping[str, Any]) -> str:
     return "".join(script(schema_statements(fitted(document, sqlite), sqlite), sqlite))
 
 
-def write_table(table: Table, path: Path, safe_cells: bool = False) -> None:
-    """Write a table as CSV: UTF-8, comma, header in the first row, an empty cell for a blank.
-
-    Each different cell of a column is quoted once; Arrow puts the rows together.
-    """
-    from pyarrow import compute
-
-    columns = table.rows.columns
-    ends = [","] * (len(columns) - 1) + ["\n"]
-    written = [
-        text_array([cell + end for cell in _quoted(column.values, len(columns) == 1, safe_cells)])
-        for column, end in zip(columns, ends, strict=True)
-    ]
-    nothing = text_array([""])[0]
-    with path.open("wb") as file:
-        header = io.StringIO(newline="")
-        names = table.column_names
-        csv.writer(header, lineterminator="\n").writerow(map(harmless, names) if safe_cells else names)
-        file.write(header.getvalue().encode())
-        for start in range(0, table.rows.row_count, _ROWS_AT_ONCE):
-            codes = [code_array(column.codes[start : start + _ROWS_AT_ONCE]) for column in columns]
-            lines = compute.binary_join_element_wise(*map(compute.take, written, codes), nothing)
-            _, offsets, data = lines.buffers()
-            size = np.frombuffer(offsets, np.int32)[lines.offset + len(lines)]
-            file.write(memoryview(data)[:size])
-
-
-def _quoted(values: Sequence[str], alone: bool, safe_cells: bool) -> Sequence[str]:
-    """Return cells as a CSV file has them; a blank ``alone`` in its row is seen by its quotes."""
-    if safe_cells:
-        values = list(map(harmless, values))
-    if _SPECIAL.search("".join(values)):
-        values = ['"' + cell.replace('"', '""') + '"' if _SPECIAL.search(cell) else cell for cell in values]
-    return ['""', *values[1:]] if alone else values
-
-
-def file_names(tables: list[str]) -> list[str]:
-    """Return a safe CSV file name for each table, all different where case is ignored."""
+def file_names(tables: list[str], ending: str) -> list[str]:
+    """Return a safe file name for each table, all different where case is ignored."""
     taken: dict[str, None] = {}
     for table in tables:
         kept = "".join(mark if mark.isalnum() or mark in "_- " else "_" for mark in table).strip()[:80]
@@ -133,7 +93,7 @@ def file_names(tables: list[str]) -> list[str]:
             number += 1
             name = f"{kept or 'table'}_{number}"
         taken[name] = None
-    return [f"{name}.csv" for name in taken]
+    return [f"{name}{ending}" for name in taken]
 
 
 def _known_files(path: Path) -> set[str]:

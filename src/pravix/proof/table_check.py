@@ -11,8 +11,9 @@ from typing import Any
 from pravix.document.checked import check_plain
 from pravix.document.joining import TableDocument
 from pravix.errors import InputError
-from pravix.folder.reader import LONGEST_CELL, Folder
-from pravix.folder.workbook import harmless
+from pravix.folder.formats import LONGEST_CELL
+from pravix.folder.harmless import harmless
+from pravix.folder.reader import Folder
 from pravix.proof.rejoining import Cells, Key, keys_of
 from pravix.relation.types import fits, shape
 from pravix.wording import counted, joined, shortened
