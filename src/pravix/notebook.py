@@ -356,12 +356,15 @@ class SheetDesign(_Made):
 
         return design_document(self._analysis.design, self._analysis.ledger.meanings)
 
-    def write(self, path: str | Path) -> list[str]:
-        """Write the folder of results and return the names of its files. Raises InputError."""
+    def write(self, path: str | Path, tables_as: str = "csv") -> list[str]:
+        """Write the folder of results and return the names of its files; ``tables_as`` csv or parquet.
+
+        Raises InputError.
+        """
         if not self.holds:
             raise InputError("the proof of this design fails, so nothing was written", "See .proof")
-        analysis = self._analysis
-        return write_design(analysis.design, str(path), analysis.ledger.meanings, analysis.findings)
+        analysis, told = self._analysis, self._analysis.ledger.meanings
+        return write_design(analysis.design, str(path), told, analysis.findings, tables_as=tables_as)
 
     @property
     def _told(self) -> Mapping[str, Any]:

@@ -10,9 +10,9 @@ from pravix.ledger.wishes import Wishes
 from pravix.theory.dependency import parse_dependencies
 
 
-def folder_of(relation, path, answers=(), accepted=(), wishes=None, meanings=()):
+def folder_of(relation, path, answers=(), accepted=(), wishes=None, meanings=(), tables_as="csv"):
     mended = repaired(relation, answers) if answers else Repaired(relation, relation)
     rules = [rule for text in accepted for rule in parse_dependencies(text)]
     judgement = judge(mended.relation, discover(mended.relation, largest=3), rules, opaque=mended.opaque)
-    write_design(designed(mended, judgement, wishes or Wishes()), str(path), meanings)
+    write_design(designed(mended, judgement, wishes or Wishes()), str(path), meanings, tables_as=tables_as)
     return open_folder(path)

@@ -20,6 +20,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
+from pravix.folder.formats import FORMATS
 from pravix.folder.writer import write_design
 from pravix.sources.reading import Reading
 
@@ -28,7 +29,14 @@ from pravix.sources.reading import Reading
 @source_argument
 @reading_options
 @click.option(
-    "--out", metavar="DIR", help="Write design.json, a CSV file for each table and schema.sql into DIR."
+    "--out", metavar="DIR", help="Write design.json, a file for each table and schema.sql into DIR."
+)
+@click.option(
+    "--tables-as",
+    type=click.Choice(list(FORMATS)),
+    default="csv",
+    show_default=True,
+    help="The format of the tables in DIR.",
 )
 @click.option(
     "--harmless/--exact",
@@ -48,6 +56,7 @@ def command(
     source: str,
     reading: Reading,
     out: str | None,
+    tables_as: str,
     harmless: bool,
     blanks: str,
     largest: int | None,
@@ -76,7 +85,7 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(design, out, analysis.ledger.meanings, analysis.findings, harmless)
+        files = write_design(design, out, analysis.ledger.meanings, analysis.findings, harmless, tables_as)
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)

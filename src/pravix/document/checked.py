@@ -115,9 +115,7 @@ def _check_tables(tables: Sequence[shape.TableShape], filed: bool) -> None:
         for table in tables:
             if table.file is None or not plain_name(table.file):
                 told = shortened(str(table.file))
-                raise _ComplaintError(
-                    f"the file {told} of {shortened(table.name)} is no CSV file in the folder"
-                )
+                raise _ComplaintError(f"the file {told} of {shortened(table.name)} is no table in the folder")
         _distinct([str(table.file).casefold() for table in tables], "the file")
     known: dict[str, shape.TableShape] = {}
     for table in tables:
@@ -128,11 +126,15 @@ def _check_tables(tables: Sequence[shape.TableShape], filed: bool) -> None:
             raise _ComplaintError(f"in the table {shortened(table.name)}: {error}") from None
 
 
+TABLE_ENDINGS = (".csv", ".parquet")
+"""How the files of tables end."""
+
+
 def plain_name(name: str) -> bool:
-    """Return whether a name is that of a CSV file in the folder, and of nothing else."""
+    """Return whether a name is that of a file of a table in the folder, and of nothing else."""
     return (
         name == os.path.basename(name)
-        and name.endswith(".csv")
+        and name.endswith(TABLE_ENDINGS)
         and not name.startswith(".")
         and not any(mark in name for mark in '/\\:\0"<>|?*')
         and name.isprintable()

@@ -1,133 +1,20 @@
-"""The formats of the files in which a folder holds the rows of its tables."""
+"""The formats of tables that are known, by name."""
 
 from __future__ import annotations
 
-import csv
-import io
-import re
-from abc import ABC, abstractmethod
-from collections.abc import Iterator, Sequence
-from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar
-
-import numpy as np
-
-from pravix.design.model import Table
 from pravix.errors import InputError
-from pravix.folder.harmless import harmless
-from pravix.sources.coding import code_array, text_array
+from pravix.folder.csv_format import CSVFormat
+from pravix.folder.parquet_format import ParquetFormat
+from pravix.folder.table_format import TableFormat
+from pravix.wording import shortened
 
-if TYPE_CHECKING:
-    import pyarrow
-
-LONGEST_CELL = 1 << 31
-_ROWS_AT_ONCE = 100_000
-_SPECIAL = re.compile('[,"\r\n]')
-
-Row = list[str | None]
-
-
-class TableFormat(ABC):
-    """A format of files. Cells are texts, blanks are None, and a cell comes back as it was."""
-
-    ending: ClassVar[str]
-
-    @abstractmethod
-    def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:
-        """Write a table; with ``safe_cells`` no cell can be run by a spreadsheet."""
-
-    @abstractmethod
-    def rows(self, path: Path, width: int) -> Iterator[Row]:
-        """Yield the rows of a file whose table has ``width`` columns.
-
-        Raises InputError, with the place, for a row of another width; OSError, UnicodeDecodeError or
-        csv.Error where the file cannot be read.
-        """
-
-    @abstractmethod
-    def arrow(self, path: Path, width: int) -> pyarrow.Table:
-        """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
-
-
-class CSVFormat(TableFormat):
-    """UTF-8, comma, header in the first row, an empty cell for a blank."""
-
-    ending = ".csv"
-
-    def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:
-        """As said there: each different cell of a column is quoted once; Arrow puts the rows together."""
-        from pyarrow import compute
-
-        columns = table.rows.columns
-        ends = [","] * (len(columns) - 1) + ["\n"]
-        written = [
-            text_array([cell + end for cell in _quoted(column.values, len(columns) == 1, safe_cells)])
-            for column, end in zip(columns, ends, strict=True)
-        ]
-        nothing = text_array([""])[0]
-        with path.open("wb") as file:
-            header = io.StringIO(newline="")
-            names = table.column_names
-            csv.writer(header, lineterminator="\n").writerow(map(harmless, names) if safe_cells else names)
-            file.write(header.getvalue().encode())
-            for start in range(0, table.rows.row_count, _ROWS_AT_ONCE):
-                codes = [code_array(column.codes[start : start + _ROWS_AT_ONCE]) for column in columns]
-                lines = compute.binary_join_element_wise(*map(compute.take, written, codes), nothing)
-                _, offsets, data = lines.buffers()
-                size = np.frombuffer(offsets, np.int32)[lines.offset + len(lines)]
-                file.write(memoryview(data)[:size])
-
-    def rows(self, path: Path, width: int) -> Iterator[Row]:
-        """As said there."""
-        with path.open(encoding="utf-8", newline="") as file:
-            csv.field_size_limit(LONGEST_CELL)
-            reader = csv.reader(file)
-            next(reader, None)
-            for row in reader:
-                if len(row) != width:
-                    raise InputError(
-                        f"{path.name}, line {reader.line_num}: {len(row)} cells where the table has "
-                        f"{width} columns",
-                        "Write the folder again.",
-                    )
-                yield [cell or None for cell in row]
-
-    def arrow(self, path: Path, width: int) -> pyarrow.Table:
-        """As said there."""
-        import pyarrow
-        from pyarrow import csv as arrow_csv
-
-        places = [str(place) for place in range(width)]
-        try:
-            return arrow_csv.read_csv(
-                path,
-                arrow_csv.ReadOptions(column_names=places, skip_rows_after_names=1),
-                arrow_csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
-                arrow_csv.ConvertOptions(
-                    column_types=dict.fromkeys(places, pyarrow.string()),
-                    null_values=[""],
-                    strings_can_be_null=True,
-                ),
-            )
-        except (pyarrow.ArrowInvalid, OSError):
-            rows = list(self.rows(path, width))  # It names the line, or reads what Arrow does not.
-        cells = zip(*rows, strict=True) if rows else [[] for _ in places]
-        return pyarrow.table([pyarrow.array(column, pyarrow.string()) for column in cells], names=places)
-
-
-def _quoted(values: Sequence[str], alone: bool, safe_cells: bool) -> Sequence[str]:
-    """Return cells as a CSV file has them; a blank ``alone`` in its row is seen by its quotes."""
-    if safe_cells:
-        values = list(map(harmless, values))
-    if _SPECIAL.search("".join(values)):
-        values = ['"' + cell.replace('"', '""') + '"' if _SPECIAL.search(cell) else cell for cell in values]
-    return ['""', *values[1:]] if alone else values
-
-
-FORMATS: dict[str, TableFormat] = {"csv": CSVFormat()}
+FORMATS: dict[str, TableFormat] = {"csv": CSVFormat(), "parquet": ParquetFormat()}
 """The formats by name."""
 
 
 def format_of(file: str) -> TableFormat:
-    """Return the format of a file by its ending."""
-    return next(one for one in FORMATS.values() if file.endswith(one.ending))
+    """Return the format of a file by its ending. Raises InputError where there is none."""
+    found = next((one for one in FORMATS.values() if file.endswith(one.ending)), None)
+    if found is None:
+        raise InputError(f"{shortened(file)} is no table of a folder", f"Known are {', '.join(FORMATS)}.")
+    return found

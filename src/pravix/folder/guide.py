@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 
 from pravix.folder.dictionary import marked
 from pravix.sql.view import views
 from pravix.wording import counted, joined
+
+_TOLD = {
+    ".csv": "The CSV files are UTF-8 with commas; the first row names the columns, an empty cell is a blank.",
+    ".parquet": "The Parquet files have numbers and dates where all are written alike; null is a blank.",
+}
 
 
 def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
@@ -22,7 +28,7 @@ def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
         "| README.md | this page |",
         "",
-        "The CSV files are UTF-8 with commas; the first row names the columns, an empty cell is a blank.",
+        _TOLD[Path(document["tables"][0]["file"]).suffix],
     ]
     if safe_cells:
         lines.append("A cell that a spreadsheet could run as a formula has an apostrophe before it.")

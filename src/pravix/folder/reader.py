@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING, Any
 from pravix.databases.database import Database
 from pravix.document.checked import check_plain, read_design
 from pravix.errors import InputError
-from pravix.folder.formats import Row, TableFormat, format_of
+from pravix.folder.formats import format_of
+from pravix.folder.table_format import Row, TableFormat
 from pravix.sql.identifiers import fitted
 from pravix.wording import joined, shortened
 

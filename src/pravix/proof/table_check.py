@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
+
+from pyarrow import ArrowException, parquet
 
 from pravix.document.checked import check_plain
 from pravix.document.joining import TableDocument
 from pravix.errors import InputError
-from pravix.folder.formats import LONGEST_CELL
+from pravix.folder.csv_format import LONGEST_CELL
 from pravix.folder.harmless import harmless
 from pravix.folder.reader import Folder
 from pravix.proof.rejoining import Cells, Key, keys_of
@@ -44,16 +48,44 @@ def checked_tables(folder: Folder) -> dict[str, CheckedTable]:
     return tables
 
 
+class _ParquetLines:
+    """The rows of a Parquet file as a CSV reader would give them: the header is line 1."""
+
+    def __init__(self, path: Path) -> None:
+        found = parquet.read_table(path)
+        cells = (column.to_pylist() for column in found.columns)
+        columns = [["" if cell is None else str(cell) for cell in column] for column in cells]
+        self._rows = iter([found.column_names, *map(list, zip(*columns, strict=True))])
+        self.line_num = 0
+
+    def __iter__(self) -> Iterator[list[str]]:
+        return self
+
+    def __next__(self) -> list[str]:
+        self.line_num += 1
+        return next(self._rows)
+
+
+@contextmanager
+def _lines(path: Path) -> Iterator[Any]:
+    """Give a reader of the rows of a file, with the number of the line that was read last."""
+    if path.suffix == ".parquet":
+        yield _ParquetLines(path)
+        return
+    with path.open(encoding="utf-8", newline="") as file:
+        csv.field_size_limit(LONGEST_CELL)
+        yield csv.reader(file)
+
+
 def _read(folder: Folder, table: TableDocument) -> CheckedTable:
     """Read the rows as they stand; those of another width are told and left out."""
     names, broken = [column["name"] for column in table["columns"]], []
     rows, lines = [], []
     try:
         check_plain(folder.path / table["file"])
-        with (folder.path / table["file"]).open(encoding="utf-8", newline="") as file:
-            csv.field_size_limit(LONGEST_CELL)
-            reader = csv.reader(file)
-            header, line = next(reader, []), reader.line_num
+        with _lines(folder.path / table["file"]) as reader:
+            header: list[str] = next(reader, [])
+            line = reader.line_num
             if header not in (names, list(map(harmless, names))):
                 broken.append(f"{table['file']}, line 1: the columns are not {shortened(', '.join(names))}")
             for row in reader:
@@ -65,7 +97,7 @@ def _read(folder: Folder, table: TableDocument) -> CheckedTable:
                     wanted = counted(len(names), "column")
                     broken.append(f"{table['file']}, line {line + 1}: {width} where the table has {wanted}")
                 line = reader.line_num
-    except (OSError, UnicodeDecodeError, csv.Error) as error:
+    except (OSError, UnicodeDecodeError, csv.Error, ArrowException) as error:
         reason = getattr(error, "strerror", None) or error
         raise InputError(f"{table['file']} in {folder.path} cannot be read: {reason}") from None
     if len(rows) != table["rows"]:
