@@ -203,7 +203,7 @@ def measured_keys(examples: Sequence[Example]) -> str:
     stated, found = [], []
     for left_out, others in _left_out(examples):
         weights = np.array(list(fitted_keys(others).values()))
-        for one in left_out:
+        for one in (one for one in left_out if one.chosen):
             choice = _choice(one)
             bits, _ = choice.bits(weights)
             odds = np.exp2(bits - bits.max())

@@ -2,7 +2,7 @@
 
 from mutated import Figures, measured
 
-FLOOR = Figures(f1=33.615, signed=26, right=154, sure_but_wrong=6, missed=16.33)
+FLOOR = Figures(f1=33.615, signed=26, right=154, sure_but_wrong=6, missed=16.34)
 """What the judgement reaches on two seeds of each family that it was not fitted on."""
 
 

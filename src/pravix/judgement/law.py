@@ -23,6 +23,7 @@ from pravix.judgement.weights import (
     NAME_THAT_CHANGES,
     OFTEN,
     OVER_A_SHORT_SPAN,
+    PERHAPS_MEASURED,
     SHORT_SPAN,
 )
 from pravix.relation.grouping import groupings_of
@@ -42,6 +43,7 @@ _CLEAR = 25.0
 _MOST = 60.0
 _MOST_AGAIN = 3.0
 _FEW_VALUES = 4.0
+_TWO = 2
 _ISO_DATE = 10
 
 
@@ -86,7 +88,7 @@ class Laws:
             odds += OVER_A_SHORT_SPAN
         if self._code_with_several_names(rule):
             odds += NAME_THAT_CHANGES
-        if self._lone_law_of_names(rule) or _by_postcode(rule):
+        if self._lone_law_of_names(rule) or _by_postcode(rule) or self._recoded(rule, evidence):
             odds = min(odds, LONE_LAW_OF_NAMES)
         return 1.0 / (1.0 + exp(-odds))
 
@@ -106,6 +108,15 @@ class Laws:
         return not share_noun(name, rule.dependent) and all(
             any(size({one}) == size({other}) == size({one, other}) for one in same) for other in others
         )
+
+    def _recoded(self, rule: Dependency, evidence: Evidence) -> bool:
+        """Whether what is counted or measured, or has two values only, decides: it may be recoded.
+
+        That each weight goes with one class of weights holds in every row, and makes no table.
+        """
+        roles = self._judgement.roles
+        measured = max(roles[name][ColumnRole.QUANTITY] for name in rule.determinant)
+        return len(rule.determinant) == 1 and (measured >= PERHAPS_MEASURED or evidence.values <= _TWO)
 
     def _code_with_several_names(self, rule: Dependency) -> bool:
         """Whether a name decides its code and the code has several names, as where names change in time."""

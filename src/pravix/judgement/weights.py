@@ -193,6 +193,9 @@ LONE_LAW_OF_NAMES = 2.0
 """The most that can speak for a rule by which a name decides one other thing and nothing else, in natural
 logarithms of odds; by hand, so that it is asked about however often it held."""
 
+PERHAPS_MEASURED = 0.3
+"""The probability of being counted or measured from which what a column decides is never sure."""
+
 NAME_THAT_CHANGES = -5.0
 """For a name that decides its code where the code has several names, in natural logarithms of odds; by hand:
 most such names change in time, and belong to the code at a time."""
