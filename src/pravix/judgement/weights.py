@@ -10,7 +10,7 @@ from collections.abc import Mapping
 
 from pravix.judgement.thing import Thing
 
-BELIEVED_FROM = 3.7
+BELIEVED_FROM = 3.75
 """From where a rule is believed."""
 
 WEIGHED_TO = 4
