@@ -77,13 +77,14 @@ def test_a_row_that_a_constraint_refuses_leaves_the_database_as_it_was(rough, tm
     assert os.listdir(tmp_path) == ["made.db"]
 
 
-def test_a_changed_cell_is_found_by_the_view(rough, tmp_path):
+@pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
+def test_a_changed_cell_is_found_by_the_view(kind, rough, tmp_path):
     file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "to_depot")
     text = file.read_text(encoding="utf-8")
     try:
         file.write_text(text.replace("Kelder", "Kelter"), encoding="utf-8")
         with pytest.raises(InputError, match="does not give back the rows of the file"):
-            load_folder(rough, f"sqlite:///{tmp_path}/made.db")
+            load_folder(rough, f"{kind}:///{tmp_path}/made.db")
     finally:
         file.write_text(text, encoding="utf-8")
     assert os.listdir(tmp_path) == []

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from itertools import islice
+from pathlib import Path
 from typing import Any, Protocol
 
 from pravix.databases.database import Database
@@ -14,6 +16,7 @@ from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
 from pravix.sources.connecting import Connected
 from pravix.sql.schema import SERIES
+from pravix.writing import new_file
 
 Progress = Callable[[str, int], None]
 """Told the table that is being loaded and how many of its rows are in."""
@@ -84,6 +87,23 @@ def raise_stop(error: BaseException) -> None:
         if not isinstance(seen, Exception):
             raise seen from None
         seen = seen.__cause__ or seen.__context__
+
+
+@contextmanager
+def file_session(
+    target: Connected, transaction: Callable[[str, bool], AbstractContextManager[Session]]
+) -> Iterator[Session]:
+    """Give a session in the file of a database, by a ``transaction`` given the file and whether it is new.
+
+    A file that is not there yet gets its name when everything is in it.
+    """
+    file = target.url.database or ":memory:"
+    if file == ":memory:" or os.path.exists(file):
+        with transaction(file, False) as session:
+            yield session
+    else:
+        with new_file(Path(file), fresh=True) as made, transaction(str(made), True) as session:
+            yield session
 
 
 @contextmanager

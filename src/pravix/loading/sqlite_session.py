@@ -7,15 +7,14 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from pathlib import Path
+from functools import partial
 from typing import Any
 
 from pravix.databases.database import Database
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Progress, Query, RefusedError, Session, Verified, raise_stop
+from pravix.loading.sessions import Progress, Query, RefusedError, Session, Verified, file_session, raise_stop
 from pravix.sources.connecting import Connected
-from pravix.writing import new_file
 
 _ROWS_AT_ONCE = 100_000
 _CACHE = 400_000
@@ -26,30 +25,19 @@ _PREFIX = re.compile(r"^[A-Z_]+: (\[SQLite\] )?(Failed to \w+ \w+: )?")
 
 @contextmanager
 def sqlite_session(target: Connected, kind: Database) -> Iterator[Session]:
-    """Give a transaction in a SQLite database: kept when the block ends well, otherwise undone.
-
-    A file that is not there yet gets its name when everything is in it.
-    """
+    """Give a transaction in a SQLite database: kept when the block ends well, otherwise undone."""
     from adbc_driver_manager import Error
 
-    file = target.url.database or ":memory:"
     try:
-        if file == ":memory:" or os.path.exists(file):
-            with _transaction(file, kind) as session:
-                yield session
-        else:
-            with (
-                new_file(Path(file), fresh=True) as made,
-                _transaction(str(made), kind, staged=True) as session,
-            ):
-                yield session
+        with file_session(target, partial(_transaction, kind)) as session:
+            yield session
     except Error as error:
         raise_stop(error)
         raise RefusedError(_PREFIX.sub("", str(error).splitlines()[0])) from None
 
 
 @contextmanager
-def _transaction(file: str, kind: Database, staged: bool = False) -> Iterator[Session]:
+def _transaction(kind: Database, file: str, staged: bool) -> Iterator[Session]:
     """Give a transaction in a file; one that is ``staged`` nobody else knows, so its journal is spared."""
     path = file if file == ":memory:" else os.path.abspath(file)
     with _opened(path) as connection:
