@@ -145,14 +145,14 @@ def test_what_fails_halfway_leaves_nothing(tmp_path):
 
 
 def test_file_names_are_safe_and_different():
-    assert file_names(["drum", "Drum", "../up", "", ".."]) == [
+    assert file_names(["drum", "Drum", "../up", "", ".."], ".csv") == [
         "drum.csv",
         "Drum_2.csv",
         "___up.csv",
         "table.csv",
         "__.csv",
     ]
-    assert len(file_names(["x" * 300])[0]) < 100
+    assert len(file_names(["x" * 300], ".parquet")[0]) < 100
 
 
 @given(
