@@ -3,6 +3,7 @@
 import json
 import os
 import subprocess
+import sys
 from dataclasses import dataclass
 
 import pytest
@@ -40,6 +41,42 @@ def pravix(tmp_path):
         )
         assert "Traceback" not in done.stderr
         return Run(done.returncode, done.stdout, done.stderr)
+
+    return call
+
+
+IN_TURN = """
+import json, sys
+from pravix.cli.main import main
+statuses = []
+for arguments in json.loads(sys.argv[1]):
+    sys.argv[1:] = arguments
+    try:
+        main()
+        statuses.append(0)
+    except SystemExit as done:
+        statuses.append(done.code or 0)
+print("\\n" + json.dumps(statuses))
+"""
+
+
+@pytest.fixture
+def in_turn(tmp_path):
+    """Call several commands in one process, which starts once; return their statuses and what they wrote."""
+
+    def call(commands):
+        done = subprocess.run(
+            [sys.executable, "-c", IN_TURN, json.dumps(commands)],
+            cwd=tmp_path,
+            stdin=subprocess.DEVNULL,
+            capture_output=True,
+            text=True,
+            encoding="utf-8",
+            timeout=120,
+            check=True,
+        )
+        *out, statuses = done.stdout.splitlines()
+        return json.loads(statuses), "\n".join(out) + done.stderr
 
     return call
 
