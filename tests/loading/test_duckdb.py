@@ -7,6 +7,9 @@ import pytest
 from pravix.databases.known import database
 from pravix.errors import InputError
 from pravix.loading.load import load_folder
+from pravix.relation.types import exact
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
 from pravix.sql.schema import schema_statements
 
 duckdb = pytest.importorskip("duckdb")
@@ -51,3 +54,13 @@ def test_a_database_that_is_not_there_is_not_made(tmp_path):
     with pytest.raises(InputError, match="there is no file"):
         connected(f"duckdb:///{tmp_path}/mistyped.duckdb")
     assert os.listdir(tmp_path) == []
+
+
+def test_a_table_is_read_as_it_was_loaded(rough, tmp_path):
+    load_folder(rough, f"duckdb:///{tmp_path}/made.duckdb")
+    for table in rough.tables:
+        relation = read_source(f"duckdb:///{tmp_path}/made.duckdb", Reading(table=table["name"])).relation
+        wanted = sorted(tuple(exact(cell or "") for cell in row) for row in rough.rows(table))
+        assert sorted(tuple(map(exact, row)) for row in relation.rows()) == wanted
+    with pytest.raises(InputError, match="has no table nowhere"):
+        read_source(f"duckdb:///{tmp_path}/made.duckdb", Reading(table="nowhere"))

@@ -18,6 +18,9 @@ from pravix.sources.reading import Reading
 from pravix.sources.workbook import cell_text
 from pravix.wording import joined, shortened
 
+_UNTOLD = ("duckdb",)
+"""Databases whose dialect cannot tell the columns of a table; their drivers round and parse nothing."""
+
 
 def read_database(url: str, reading: Reading) -> Source:
     """Read a table (``reading.table``) or the result of a query (``reading.query``).
@@ -38,9 +41,13 @@ def read_database(url: str, reading: Reading) -> Source:
                 tables = inspect(connection).get_table_names()
                 if reading.table not in tables:
                     raise _no_table(name, reading.table, tables)
-                table = Table(reading.table, MetaData(), autoload_with=connection)
-                scales = [getattr(column.type, "scale", None) or 0 for column in table.columns]
-                statement = select(*_exactly(table.columns, connection.dialect.name))
+                named = Table(reading.table, MetaData(), quote=True)
+                if connection.dialect.name in _UNTOLD:
+                    statement = select(text("*")).select_from(named)
+                else:
+                    inspect(connection).reflect_table(named, None)
+                    scales = [getattr(column.type, "scale", None) or 0 for column in named.columns]
+                    statement = select(*_exactly(named.columns, connection.dialect.name))
             result = connection.execute(statement)
             names = list(result.keys())
             rows = [list(map(_text, row)) for row in result.fetchall()]
