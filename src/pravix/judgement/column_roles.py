@@ -98,6 +98,7 @@ _STANDARDS = ("countries", "currencies", "languages", "units", "zones", "country
 _DIGIT, _CAPITAL, _SMALL = re.compile(r"\d+"), re.compile(r"[A-Z]+"), re.compile(r"[a-z]+")
 
 _KNOWN: WeakKeyDictionary[Column, Terms] = WeakKeyDictionary()
+_SOME: WeakKeyDictionary[Column, Sequence[str]] = WeakKeyDictionary()
 
 
 def column_roles(columns: Sequence[Column]) -> dict[str, Probabilities]:
@@ -141,7 +142,12 @@ def looked_at(column: Column) -> Sequence[str]:
     values = column.present_values
     if len(values) <= _LOOKED_AT:
         return values
-    return nsmallest(_LOOKED_AT, values, key=lambda value: (crc32(value.encode()), value))
+    found = _SOME.get(column)
+    if found is None:
+        found = _SOME[column] = nsmallest(
+            _LOOKED_AT, values, key=lambda value: (crc32(value.encode(errors="surrogatepass")), value)
+        )
+    return found
 
 
 def told(name: str) -> list[str]:
