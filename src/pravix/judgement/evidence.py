@@ -20,12 +20,10 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.judgement.weights import ONE_VALUE_TELLS
 from pravix.relation.grouping import Groups, blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
-
-_ONE_VALUE_TELLS = 4.0
-"""The most that the rows with one value of the determinant can say, in bits."""
 
 _Z = 1.6448536269514722
 """The 95 per cent point of the normal distribution."""
@@ -108,8 +106,8 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
 
 
 def _told(bits: NDArray[np.float64], groups: Groups) -> float:
-    """Return what the rows tell together, each value of the determinant at most ``_ONE_VALUE_TELLS``."""
-    return float(np.minimum(np.bincount(groups, bits), _ONE_VALUE_TELLS).sum())
+    """Return what the rows tell together, each value of the determinant at most ``ONE_VALUE_TELLS``."""
+    return float(np.minimum(np.bincount(groups, bits), ONE_VALUE_TELLS).sum())
 
 
 def _first_alike(groups: Groups) -> Groups:

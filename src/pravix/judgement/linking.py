@@ -18,30 +18,15 @@ from pravix.judgement.column_roles import column_roles
 from pravix.judgement.kinds import things
 from pravix.judgement.row_key import kinds_bits
 from pravix.judgement.thing import Thing
+from pravix.judgement.weights import LINK
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
-BELIEVED_FROM = 5.0
-"""Bits from which an inclusion is believed to be a link."""
-
 _LARGEST_KEY = 3
 _COMPOSITES = 3
-_SPEAKING = 8.0
-_DOUBTFUL_FROM = -8.0
 _MOST_DOUBTFUL = 8
-_VALUES_CAP = 16.0
-_WORD_BITS = 4.0
-_SAME_NAME = 6.0
-_NAMES_THE_TABLE = 6.0
-_SHARED_NOUN = 2.0
-_UNRELATED = -9.0
-_GENERIC_NAME = -4.0
-_UNFIT = -40.0
-_KEYED_HERE = -2.0
-_ORPHANS = -2.0
-_EACH_ORPHAN_SHARE = -40.0
 ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
 GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | ORDINALS
 NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PERIOD, Thing.PROSE, Thing.MARK, Thing.CONTACT)
@@ -67,7 +52,7 @@ class Link:
     @property
     def believed(self) -> bool:
         """Whether it is taken for a link."""
-        return self.total >= BELIEVED_FROM
+        return self.total >= LINK["believed from"]
 
 
 @dataclass(frozen=True)
@@ -99,7 +84,7 @@ def linked(relations: Mapping[str, Relation]) -> Linked:
         if candidates[0].believed:
             best.append(candidates[0])
             others[here] = tuple(candidates[1:])
-        elif candidates[0].values >= _SPEAKING and candidates[0].total >= _DOUBTFUL_FROM:
+        elif candidates[0].values >= LINK["speaking"] and candidates[0].total >= LINK["doubtful from"]:
             doubtful.append(candidates[0])
     links = tuple(_without_needless(_without_mutual(best)))
     doubtful.sort(key=lambda link: -link.total)
@@ -143,9 +128,9 @@ def _weighed(
         for one, other in zip(here.names, there.names, strict=True)
     ]
     fit = _kinds(found, kinds, keys)
-    orphans = 0.0 if found.exact else _ORPHANS + _EACH_ORPHAN_SHARE * (1 - found.share)
-    together = min(names) if len(names) == 1 or min(names) > 0 else _UNFIT
-    return Link(found, min(values, _VALUES_CAP), together, fit, orphans)
+    orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
+    together = min(names) if len(names) == 1 or min(names) > 0 else LINK["unfit"]
+    return Link(found, min(values, LINK["values cap"]), together, fit, orphans)
 
 
 def _luck(here: Column, there: Column) -> float:
@@ -155,8 +140,8 @@ def _luck(here: Column, there: Column) -> float:
     if one.kind is Kind.INTEGER and other.kind is Kind.INTEGER:
         lows, highs = zip(span(here), span(there), strict=True)
         chance = there.distinct / (max(highs) - min(lows) + 1)
-        return min(-log2(min(chance, 1.0)) * distinct, _VALUES_CAP)
-    return min(_WORD_BITS * (distinct - 1), _VALUES_CAP)
+        return min(-log2(min(chance, 1.0)) * distinct, LINK["values cap"])
+    return min(LINK["word bits"] * (distinct - 1), LINK["values cap"])
 
 
 def span(column: Column) -> tuple[int, int]:
@@ -175,16 +160,16 @@ def _names(here: str, table: str, there: str, itself: bool) -> float:
     """
     mine, key = words(here), words(there)
     if set(key) <= ORDINALS:
-        return _UNRELATED
+        return LINK["unrelated"]
     if itself:
-        return _SHARED_NOUN if mine[-len(key) :] == key and len(mine) > len(key) else _UNRELATED
+        return LINK["shared noun"] if mine[-len(key) :] == key and len(mine) > len(key) else LINK["unrelated"]
     if mine == key:
-        return _GENERIC_NAME if set(mine) <= GENERIC_WORDS else _SAME_NAME
+        return LINK["generic name"] if set(mine) <= GENERIC_WORDS else LINK["same name"]
     of_key = noun(there) if set(noun(there)) - GENERIC_WORDS else []
     nouns = {*singular(words(table)), *singular(of_key)}
     if nouns and nouns <= set(singular(mine)):
-        return _NAMES_THE_TABLE
-    return _SHARED_NOUN if nouns & set(singular(mine)) else _UNRELATED
+        return LINK["names the table"]
+    return LINK["shared noun"] if nouns & set(singular(mine)) else LINK["unrelated"]
 
 
 def singular(found: Sequence[str]) -> list[str]:
@@ -199,10 +184,10 @@ def _kinds(
 ) -> float:
     """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
     here = [kinds[found.here.table][name] for name in found.here.names]
-    bits = _UNFIT if len(here) == 1 and here[0] in NEVER_A_KEY else 0.0
+    bits = LINK["unfit"] if len(here) == 1 and here[0] in NEVER_A_KEY else 0.0
     bits += 1.0 if found.there.names == keys[found.there.table][0] else -1.0
     if found.here.names in keys[found.here.table]:
-        bits += _KEYED_HERE
+        bits += LINK["keyed here"]
     return bits
 
 

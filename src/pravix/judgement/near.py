@@ -19,13 +19,12 @@ from pravix.discovery.exceptions import exceptions
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import choice_bits, determinant_bits
 from pravix.judgement.thing import Thing
-from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP
+from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP, MOST_EXCEPTIONS
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency, in_order
 
-_MOST_SHARE = 0.05
 _SCREENED_ON = 2_000
 _LEEWAY = 20
 _DETERMINING = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.SERIAL, Thing.DETAIL)
@@ -106,10 +105,10 @@ def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
             if other.name in reached or other.distinct < 2 or rule in judgement.rejected:
                 continue
             differing = part.row_count - int(part.column(other.name).counts.max())
-            if len(exceptions(part, rule)) > min(_MOST_SHARE * part.row_count, differing / 2):
+            if len(exceptions(part, rule)) > min(MOST_EXCEPTIONS * part.row_count, differing / 2):
                 continue
             whole = relation.project([column.name, other.name]).take(_whole_groups(relation, column.name))
-            if len(exceptions(whole, rule)) <= 2 * _MOST_SHARE * whole.row_count + _LEEWAY:
+            if len(exceptions(whole, rule)) <= 2 * MOST_EXCEPTIONS * whole.row_count + _LEEWAY:
                 yield rule
 
 
@@ -130,7 +129,7 @@ def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDep
     broken = exceptions(rows, rule)
     groups = groups_by(rows, sorted(rule.determinant))
     tests = rows.row_count - int(groups.max(initial=-1)) - 1
-    if not 0 < len(broken) <= _MOST_SHARE * tests:
+    if not 0 < len(broken) <= MOST_EXCEPTIONS * tests:
         return None
     codes = rows.column(rule.dependent).codes
     share = np.bincount(codes)[codes] / rows.row_count

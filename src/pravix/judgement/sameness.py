@@ -17,32 +17,14 @@ from itertools import permutations, product
 from math import log2
 
 from pravix.judgement.kinds import things
-from pravix.judgement.linking import BELIEVED_FROM, GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
+from pravix.judgement.linking import GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
 from pravix.judgement.thing import Thing
+from pravix.judgement.weights import LINK, SAMENESS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
-_VALUES_CAP = 16.0
-_CHANCE_OF_A_WORD = 1 / 16
-_SAME_WORDS = 6.0
-_SHARED_NOUN = 2.0
-_NAMELESS = -4.0
-_SECOND_KEY = -3.0
-_UNRELATED = -9.0
-_AGREEING_FACT = 4.0
-_FACT_OF_THE_NAME = 2.0
-_A_WONDER = 2.0
-_FACTS_CAP = 12.0
-_NOTHING_IN_COMMON = -4.0
-_OTHER_SHAPE = -8.0
-_CONTRADICTING_FACT = -4.0
-_OTHER_NAMES = -20.0
 _NAME = ["name"]
-_BY_VALUES_FROM = 16.0
-_LEAST_COMMON = 3
-_MOSTLY = 0.5
-_NEARLY = 0.9
 _SCREENED = 60
 _DIFFERENCES_NAMED = 3
 
@@ -151,7 +133,7 @@ class Sameness:
     @property
     def believed(self) -> bool:
         """Whether they are taken for one kind of thing."""
-        return self.total >= BELIEVED_FROM
+        return self.total >= LINK["believed from"]
 
 
 def same_things(one: Keyed, other: Keyed) -> Sameness | None:
@@ -166,16 +148,17 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
         there = max(permutations(key), key=lambda order: _names(one, here, other, order))
         names = _names(one, here, other, there)
         values = _values(one, here, other, there)
-        if names <= _UNRELATED or (values < 0 and names < _SAME_WORDS):
+        if names <= SAMENESS["unrelated"] or (values < 0 and names < SAMENESS["same words"]):
             continue
         facts = facts_of(one, here, other, there)
-        told = _AGREEING_FACT if facts.common else _FACT_OF_THE_NAME
-        facts_bits = min(told * len(facts.shared) + _A_WONDER * facts.wonders, _FACTS_CAP)
+        told = SAMENESS["agreeing fact"] if facts.common else SAMENESS["fact of the name"]
+        surprising = SAMENESS["a wonder"] * facts.wonders
+        facts_bits = min(told * len(facts.shared) + surprising, SAMENESS["facts cap"])
         nouns = one.nouns(here) & other.nouns(there)
         for name, _ in facts.contradicting:
             is_name = _facet(singular(words(name)), nouns) == _NAME
-            facts_bits += _OTHER_NAMES if is_name else _CONTRADICTING_FACT
-        second = _SECOND_KEY * ((here != one.keys[0]) + (key != other.keys[0]))
+            facts_bits += SAMENESS["other names"] if is_name else SAMENESS["contradicting fact"]
+        second = SAMENESS["second key"] * ((here != one.keys[0]) + (key != other.keys[0]))
         found.append(Sameness(here, there, names, values, facts_bits, second))
     best = max(found, key=lambda sameness: sameness.total, default=None)
     return best if best is not None and best.believed else None
@@ -196,10 +179,11 @@ def _alike(one: str, other: str, nouns: Collection[str]) -> float:
     """Return what two names say about columns of tables that share the ``nouns`` for their things."""
     mine, theirs = singular(words(one)), singular(words(other))
     if mine == theirs and not set(mine) <= GENERIC_WORDS:
-        return _SAME_WORDS if _telling(mine) else _NAMELESS
+        return SAMENESS["same words"] if _telling(mine) else SAMENESS["nameless"]
     if nouns:
-        return _SAME_WORDS if _facet(mine, nouns) == _facet(theirs, nouns) else _SHARED_NOUN
-    return _UNRELATED
+        alike = _facet(mine, nouns) == _facet(theirs, nouns)
+        return SAMENESS["same words" if alike else "shared noun"]
+    return SAMENESS["unrelated"]
 
 
 def _telling(found: Collection[str]) -> set[str]:
@@ -225,7 +209,7 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
             _shape(one.columns[name]) == _shape(other.columns[called])
             for name, called in zip(here, there, strict=True)
         )
-        return _NOTHING_IN_COMMON if alike else _OTHER_SHAPE
+        return SAMENESS["nothing in common"] if alike else SAMENESS["other shape"]
     chance = 1.0
     for name, called in zip(here, there, strict=True):
         chance *= _chance(one.columns[name], other.columns[called])
@@ -234,7 +218,7 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
     told = share * log2(share / chance)
     if share < 1:
         told += (1 - share) * log2((1 - share) / (1 - chance))
-    return min(count * told, _VALUES_CAP)
+    return min(count * told, SAMENESS["values cap"])
 
 
 def _shape(column: Column) -> tuple[Kind, str]:
@@ -247,7 +231,7 @@ def _chance(one: Column, other: Column) -> float:
     if all(column_type(column).kind is Kind.INTEGER for column in (one, other)):
         lows, highs = zip(span(one), span(other), strict=True)
         return min(1.0, max(one.distinct, other.distinct) / (max(highs) - min(lows) + 1))
-    return _CHANCE_OF_A_WORD
+    return SAMENESS["chance of a word"]
 
 
 def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> Facts:
@@ -261,7 +245,7 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     places = [(mine[value], theirs[value]) for value in common]
     nouns = one.nouns(here) & other.nouns(there)
     compared = [
-        _compared(one, name, other, called, places, _alike(name, called, nouns) >= _SAME_WORDS)
+        _compared(one, name, other, called, places, _alike(name, called, nouns) >= SAMENESS["same words"])
         for name, called in product(one.cells, other.cells)
         if name not in here and called not in there and _may_agree(one, name, other, called, places, nouns)
     ]
@@ -272,13 +256,13 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     contradicting: list[tuple[str, str]] = []
     for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
         ends = {("here", pair.here), ("there", pair.there)}
-        wonder = pair.bits >= _BY_VALUES_FROM and len(common) >= _LEAST_COMMON
+        wonder = pair.bits >= SAMENESS["by values from"] and len(common) >= SAMENESS["least common"]
         if ends & used or not (pair.named or wonder):
             continue
         if not pair.lost:
             shared.append((pair.here, pair.there))
             wonders += wonder
-        elif len(pair.lost) <= (_MOSTLY if pair.named else 1 - _NEARLY) * len(common):
+        elif len(pair.lost) <= (SAMENESS["mostly"] if pair.named else 1 - SAMENESS["nearly"]) * len(common):
             examples = []
             for number in pair.lost[:_DIFFERENCES_NAMED]:
                 place, other_place = places[number]
@@ -305,7 +289,7 @@ def _may_agree(
     """Return whether two columns are called alike, or may agree as far as some of the places tell."""
     pairs = _pairs(one, here, other, there, places[:_SCREENED])
     agreeing = sum(cell == told for cell, told in pairs)
-    return agreeing >= _MOSTLY * len(pairs) or _alike(here, there, nouns) >= _SAME_WORDS
+    return agreeing >= SAMENESS["mostly"] * len(pairs) or _alike(here, there, nouns) >= SAMENESS["same words"]
 
 
 def _pairs(

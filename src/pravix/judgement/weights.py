@@ -1,6 +1,7 @@
 """Every weight and threshold of the judgement, in bits (binary logarithms of odds) unless it says otherwise.
 
-Nothing else in this package holds a number that decides what is believed. Those under *fitted* come from
+Nothing else in this package holds a number that decides what is believed, but for the weights of the roles of
+columns (``role_weights``). Those under *fitted* come from
 ``tools/fit_judgement.py``; the others were set by hand and are checked by ``benchmarks/judgement.py``.
 """
 
@@ -18,6 +19,12 @@ WEIGHED_TO = 4
 
 EVIDENCE_CAP = 40.0
 """The most that the rows can say for one rule."""
+
+ONE_VALUE_TELLS = 4.0
+"""The most that the rows with one value of the determinant can say, in bits."""
+
+MOST_EXCEPTIONS = 0.05
+"""The share of the tests that may break a rule which holds but for a few rows."""
 
 IN_DETERMINANT: Mapping[Thing, float] = {
     Thing.IDENTIFIER: 1.0,
@@ -245,3 +252,47 @@ LAW: Mapping[str, float] = {
     "few values": -0.15,
 }
 """The weight of each term of ``law.Laws``, in natural logarithms of odds; fitted."""
+
+LINK: Mapping[str, float] = {
+    "believed from": 5.0,
+    "speaking": 8.0,
+    "doubtful from": -8.0,
+    "values cap": 16.0,
+    "word bits": 4.0,
+    "same name": 6.0,
+    "names the table": 6.0,
+    "shared noun": 2.0,
+    "unrelated": -9.0,
+    "generic name": -4.0,
+    "unfit": -40.0,
+    "keyed here": -2.0,
+    "orphans": -2.0,
+    "each orphan share": -40.0,
+}
+"""What speaks for one column referring to another, in bits, by term; by hand. The cap is the most that values
+can say; a link is ``believed from`` so many bits, and told as doubtful from so many where the values are
+``speaking``."""
+
+SAMENESS: Mapping[str, float] = {
+    "values cap": 16.0,
+    "chance of a word": 1 / 16,
+    "same words": 6.0,
+    "shared noun": 2.0,
+    "nameless": -4.0,
+    "second key": -3.0,
+    "unrelated": -9.0,
+    "agreeing fact": 4.0,
+    "fact of the name": 2.0,
+    "a wonder": 2.0,
+    "facts cap": 12.0,
+    "nothing in common": -4.0,
+    "other shape": -8.0,
+    "contradicting fact": -4.0,
+    "other names": -20.0,
+    "by values from": 16.0,
+    "least common": 3,
+    "mostly": 0.5,
+    "nearly": 0.9,
+}
+"""What speaks for two tables being about one kind of thing, in bits, by term; by hand. ``chance of a word``
+is the probability that two texts agree by luck; ``mostly`` and ``nearly`` are shares of the common things."""
