@@ -3,10 +3,13 @@
 import os
 
 import pytest
+from folders import folder_of
 
 from pravix.databases.known import database
 from pravix.errors import InputError
+from pravix.ledger.wishes import Wishes
 from pravix.loading.load import load_folder
+from pravix.relation.relation import Relation
 from pravix.relation.types import exact
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
@@ -64,3 +67,25 @@ def test_a_table_is_read_as_it_was_loaded(rough, tmp_path):
         assert sorted(tuple(map(exact, row)) for row in relation.rows()) == wanted
     with pytest.raises(InputError, match="has no table nowhere"):
         read_source(f"duckdb:///{tmp_path}/made.duckdb", Reading(table="nowhere"))
+
+
+@pytest.mark.parametrize("numbering", ["table", "shared"])
+def test_numbered_tables_are_replaced_with_their_sequences_and_number_on(numbering, tmp_path):
+    rows = [[f"K{n % 7}", f"H{n % 3}", f"{n % 5}.5", f"2026-05-{n % 28 + 1:02d}"] for n in range(60)]
+    relation = Relation.from_rows(["keeper", "hive", "kg", "filled"], rows)
+    wishes = Wishes(surrogates="always", numbering=numbering)
+    folder = folder_of(relation, tmp_path / "made", wishes=wishes)
+    numbered = [table for table in folder.tables if table.get("surrogate")]
+    assert numbered
+    url = f"duckdb:///{tmp_path}/made.duckdb"
+    load_folder(folder, url)
+    for _ in range(2):
+        load_folder(folder, url, instead=True)
+    given = sum(table["rows"] for table in numbered)
+    with duckdb.connect(str(tmp_path / "made.duckdb")) as there:
+        for table in numbered:
+            told = "SELECT column_default FROM information_schema.columns WHERE table_name = ? AND column_name = ?"
+            (default,) = there.execute(told, [table["name"], table["surrogate"]]).fetchone()
+            (following,) = there.execute(f"SELECT {default}").fetchone()
+            given += 1
+            assert following == (given if numbering == "shared" else table["rows"] + 1)

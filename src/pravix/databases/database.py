@@ -175,9 +175,13 @@ class Database(ABC):
         """Return the statement that allows numbers of one's own in a numbered column; none where none is."""
         return ""
 
-    def dropping_series(self, series: str) -> str:
-        """Return the statement that removes a sequence where it is there; none where there are none."""
-        return f"DROP SEQUENCE IF EXISTS {series}" if self.shared_series else ""
+    def dropping_series(self, shared: str, own: Sequence[str]) -> tuple[str, ...]:
+        """Return the statements that remove the sequence which tables share, and those of their ``own``.
+
+        Where columns are numbered by themselves, tables have none of their own.
+        """
+        made = ([shared] if self.shared_series else []) + ([] if self.numbers_itself else list(own))
+        return tuple(f"DROP SEQUENCE IF EXISTS {self.quoted(name)}" for name in made)
 
     def going_on(self, table: str, column: str, series: str | None, highest: int) -> str:
         """Return the statement after which numbering goes on after a number; none where it does by itself.

@@ -49,12 +49,12 @@ class ParquetFormat(TableFormat):
 
         try:
             found = parquet.read_table(path)
+            texts = [column.cast(pyarrow.string()) for column in found.columns]
         except pyarrow.ArrowException as error:
             raise OSError(str(error).splitlines()[0]) from None
         if found.num_columns != width:
             told = f"{path.name}: {found.num_columns} columns where the table has {width}"
             raise InputError(told, "Write the folder again.")
-        texts = [column.cast(pyarrow.string()) for column in found.columns]
         return pyarrow.table(texts, names=[str(place) for place in range(width)])
 
 

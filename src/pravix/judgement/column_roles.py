@@ -60,7 +60,7 @@ class ColumnRole(Enum):
 Terms = Mapping[str, float]
 Probabilities = Mapping[ColumnRole, float]
 
-CONTACT_FORM = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
+_CONTACT_FORM = re.compile(r"[^@\s]+@[^@\s]+\.[a-z]+|(?:\+\d|0\d+[ /-])[\d ()/-]{4,}", re.IGNORECASE)
 _LOOKED_AT = 500
 _SHORTEST_STEM = 3
 _YEARS = range(1700, 2101)
@@ -70,7 +70,6 @@ _EPOCH = range(500_000_000, 2_000_000_000)
 _DAY = 86_400
 _SIXTY = 60
 _DAYS = 31
-_WEEKS = 53
 _CLOCK = 2400
 _FULL_CIRCLE = 360
 _FEW = 5
@@ -212,7 +211,7 @@ def _of_form(column: Column) -> Iterator[tuple[str, float]]:
         sum(value[:1].isupper() and value[1:2].islower() for value in values) / number,
     )
     yield "punctuation", sum(any(mark in value for mark in ",;!?") for value in values) / number
-    yield "contact form", float(all(map(CONTACT_FORM.fullmatch, values)))
+    yield "contact form", float(all(map(_CONTACT_FORM.fullmatch, values)))
     yield "single letters", float(lengths[-1] == 1)
 
 

@@ -15,7 +15,7 @@ from pravix.databases.postgresql import PostgreSQL
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
 from pravix.sources.connecting import Connected
-from pravix.sql.schema import SERIES
+from pravix.sql.schema import SERIES, series_of
 from pravix.writing import new_file
 
 Progress = Callable[[str, int], None]
@@ -153,8 +153,8 @@ class ServerSession:
             self.execute(f"DROP VIEW IF EXISTS {self._kind.quoted(view)}")
         for name in reversed(tables):
             self.execute(f"DROP TABLE IF EXISTS {self._kind.quoted(name)}")
-        if dropping := self._kind.dropping_series(SERIES):
-            self.execute(dropping)
+        for statement in self._kind.dropping_series(SERIES, list(map(series_of, tables))):
+            self.execute(statement)
 
     def execute(self, statement: str) -> None:
         """As said there: by the driver itself, so that a per cent sign is only that."""

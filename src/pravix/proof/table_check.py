@@ -48,13 +48,20 @@ def checked_tables(folder: Folder) -> dict[str, CheckedTable]:
     return tables
 
 
+def _written(cell: object) -> str:
+    """Return a cell of a Parquet file as a CSV file would have it."""
+    if cell is None:
+        return ""
+    return f"{cell:f}" if isinstance(cell, Decimal) else str(cell)
+
+
 class _ParquetLines:
     """The rows of a Parquet file as a CSV reader would give them: the header is line 1."""
 
     def __init__(self, path: Path) -> None:
         found = parquet.read_table(path)
         cells = (column.to_pylist() for column in found.columns)
-        columns = [["" if cell is None else str(cell) for cell in column] for column in cells]
+        columns = [list(map(_written, column)) for column in cells]
         self._rows = iter([found.column_names, *map(list, zip(*columns, strict=True))])
         self.line_num = 0
 

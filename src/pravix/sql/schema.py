@@ -68,6 +68,11 @@ def schema(document: Mapping[str, Any], database: Database) -> MetaData:
     return metadata
 
 
+def series_of(table: str) -> str:
+    """Return the name of the sequence of one table's own."""
+    return f"{table}_{SERIES}"
+
+
 def _series(document: Mapping[str, Any], metadata: MetaData, database: Database) -> dict[str, NumberSeries]:
     """Return the sequence that numbers each table, where the database does not number columns by itself."""
     numbered = {table["name"]: table["rows"] for table in document["tables"] if table.get("surrogate")}
@@ -77,7 +82,7 @@ def _series(document: Mapping[str, Any], metadata: MetaData, database: Database)
     if database.numbers_itself:
         return {}
     return {
-        name: NumberSeries(f"{name}_{SERIES}", start=rows + 1, metadata=metadata, quote=True)
+        name: NumberSeries(series_of(name), start=rows + 1, metadata=metadata, quote=True)
         for name, rows in numbered.items()
     }
 
