@@ -25,6 +25,7 @@ from pathlib import Path
 from typing import Any
 
 from pravix.analysis import Analysis
+from pravix.document.model import DesignDocument
 from pravix.errors import InputError
 from pravix.folder.reader import Folder, open_folder
 from pravix.ledger.ledger import Ledger
@@ -128,13 +129,13 @@ def compared(rows: Sequence[Sequence[object]]) -> Counter[Row]:
     return Counter(tuple(map(plain, row)) for row in rows)
 
 
-def joined_by_hand(folder: Path, document: Mapping[str, Any]) -> list[Row]:
+def joined_by_hand(folder: Path, document: DesignDocument) -> list[Row]:
     """Return the flat rows by joining the CSV files on the columns that they have in common."""
     tables = []
-    for table in sorted(document["tables"], key=lambda one: one["name"] != document["main"]):
-        with (folder / table["file"]).open(encoding="utf-8", newline="") as file:
+    for table in sorted(document.tables, key=lambda one: one.name != document.main):
+        with (folder / table.file).open(encoding="utf-8", newline="") as file:
             _, *rows = csv.reader(file)
-        names = [column.get("stands_for", column["name"]) for column in table["columns"]]
+        names = [column.flat for column in table.columns]
         tables.append([dict(zip(names, row, strict=True)) for row in rows])
     joined, *waiting = tables
     while waiting:
@@ -145,7 +146,7 @@ def joined_by_hand(folder: Path, document: Mapping[str, Any]) -> list[Row]:
         index = {tuple(row[name] for name in common): row for row in other}
         blank = dict.fromkeys(other[0], "")
         joined = [row | (index.get(tuple(row[name] for name in common)) or blank | row) for row in joined]
-    return [tuple(row[name] for name in document["source"]["columns"]) for row in joined]
+    return [tuple(row[name] for name in document.source.columns) for row in joined]
 
 
 @contextmanager
@@ -250,8 +251,8 @@ def tried(seed: int, databases: Mapping[str, Any]) -> list[str]:
         with path.open(encoding="utf-8", newline="") as file:
             _, *expected = csv.reader(file)
         folder, wrong = open_folder(out), []
-        plainly = not any(t.get("surrogate") or t.get("roles") or t.get("apart_from") for t in folder.tables)
-        if plainly and Counter(joined_by_hand(out, folder.document)) != Counter(map(tuple, expected)):
+        plainly = not any(t.surrogate or t.roles or t.apart_from for t in folder.tables)
+        if plainly and Counter(joined_by_hand(out, folder.design)) != Counter(map(tuple, expected)):
             wrong.append(f"{seed}: the files joined by hand differ")
         for name, rows_of in databases.items():
             try:

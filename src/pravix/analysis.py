@@ -23,6 +23,7 @@ from pravix.sources.reading import Reading
 if TYPE_CHECKING:
     from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
+    from pravix.document.story import FindingsDocument
     from pravix.judgement.decisions import Confidence
     from pravix.judgement.judgement import Judgement
     from pravix.judgement.near import NearDependency
@@ -167,7 +168,7 @@ class Analysis:
         return near_dependencies(self.relation, self.judgement)
 
     @property
-    def findings(self) -> dict[str, Any]:
+    def findings(self) -> FindingsDocument:
         """What the design rests on, for the folder."""
         from pravix.document.findings import findings_document
 

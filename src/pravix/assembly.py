@@ -8,9 +8,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace as with_fields
 
 from pravix.analysis import Analysis
+from pravix.document.story import ClaimDocument
 from pravix.errors import InputError
 from pravix.ledger.ledger import Ledger
 from pravix.ledger.wishes import Arrangement
@@ -22,6 +25,7 @@ from pravix.sources.several import named_sources
 if TYPE_CHECKING:
     from pravix.design.joint import Joint
     from pravix.design.model import Design
+    from pravix.document.model import JointDocument
 
 _POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "table"}
 """The tables of several sources are known again by their own keys; numbers made for each would hide them."""
@@ -78,26 +82,27 @@ class Assembly:
         return analysis.with_ledger(replace(analysis.ledger, wishes=wishes)).design
 
     @cached_property
-    def document(self) -> dict[str, Any]:
+    def document(self) -> JointDocument:
         """The joint design as design.json has it, with what was proved of it in SQLite, from files."""
         from pravix.document.joint_document import joint_document
         from pravix.folder.writer import write_folder
 
         document = joint_document(
-            self.design, {name: analysis.ledger.meanings for name, analysis in self.analyses.items()}
+            self.design,
+            {name: analysis.ledger.meanings for name, analysis in self.analyses.items()},
+            {name: analysis.findings for name, analysis in self.analyses.items()},
         )
-        for name, analysis in self.analyses.items():
-            document["parts"][name]["findings"] = analysis.findings
         with tempfile.TemporaryDirectory() as folder:
             tried = Path(folder) / "tried"
             write_folder(document, self.design.tables, str(tried))
             claims = prove_folder(tried)
-        return document | {"proof_told": [{"holds": holds, "claim": told} for holds, told in claims]}
+        told = tuple(ClaimDocument(holds=holds, claim=claim) for holds, claim in claims)
+        return with_fields(document, proof_told=told)
 
     @property
     def proof(self) -> list[Claim]:
         """What was proved of the joint design, and whether it holds."""
-        return [(one["holds"], one["claim"]) for one in self.document["proof_told"]]
+        return [(one.holds, one.claim) for one in self.document.proof_told]
 
     def write(self, path: str | Path) -> list[str]:
         """Write one folder for all and return the names of its files.

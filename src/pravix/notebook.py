@@ -22,6 +22,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from msgspec.structs import replace as with_fields
 
 from pravix.analysis import Analysis
 from pravix.assembly import Assembly
@@ -43,6 +44,7 @@ if TYPE_CHECKING:
     from pandas import DataFrame
 
     from pravix.design.model import Table
+    from pravix.document.model import DesignDocument, Document, JointDocument
     from pravix.loading.load import Loaded
 
 _SHOWN = 20
@@ -250,8 +252,8 @@ class _Made(ABC):
 
     @property
     @abstractmethod
-    def document(self) -> Mapping[str, Any]:
-        """The design as design.json has it."""
+    def document(self) -> Document:
+        """The design as design.json has it, typed."""
 
     @property
     @abstractmethod
@@ -283,7 +285,7 @@ class _Made(ABC):
         return Listing(("Table", "Rows", "Primary key", "Other columns", "Refers to", "Form"), tuple(rows))
 
     @property
-    def _told(self) -> Mapping[str, Any]:
+    def _told(self) -> Document:
         """The document with all that a report tells."""
         return self.document
 
@@ -306,7 +308,7 @@ class _Made(ABC):
         """Draw the diagram into an SVG or PNG file."""
         from pravix.pictures.diagram import write_diagram
 
-        write_diagram(self.document, str(path), dark)
+        write_diagram(self.document.tables, str(path), dark)
 
     def report(self, path: str | Path, title: str = "Tables") -> None:
         """Write the report as one HTML page."""
@@ -335,13 +337,13 @@ class SheetDesign(_Made):
     @property
     def steps(self) -> Listing:
         """What moved where, and why."""
-        rows = [(step["to"], step["breaks"], step["text"]) for step in self.document["steps"]]
+        rows = [(step.to, step.breaks, step.text) for step in self.document.steps]
         return Listing(("Table", "Broke", "Why"), tuple(rows))
 
     @property
     def proof(self) -> Listing:
         """What was checked, and whether it holds."""
-        rows = [("holds" if one["holds"] else "FAILS", one["claim"]) for one in self.document["proof_told"]]
+        rows = [("holds" if one.holds else "FAILS", one.claim) for one in self.document.proof_told]
         return Listing(("", "Claim"), tuple(rows))
 
     @property
@@ -350,8 +352,8 @@ class SheetDesign(_Made):
         return self._analysis.design.proof.holds
 
     @cached_property
-    def document(self) -> Mapping[str, Any]:
-        """The design as design.json has it."""
+    def document(self) -> DesignDocument:
+        """The design as design.json has it, typed."""
         from pravix.document.design_document import design_document
 
         return design_document(self._analysis.design, self._analysis.ledger.meanings)
@@ -367,8 +369,8 @@ class SheetDesign(_Made):
         return write_design(analysis.design, str(path), told, analysis.findings, tables_as=tables_as)
 
     @property
-    def _told(self) -> Mapping[str, Any]:
-        return {**self.document, "findings": self._analysis.findings}
+    def _told(self) -> Document:
+        return with_fields(self.document, findings=self._analysis.findings)
 
 
 class SheetsDesign(_Made):
@@ -384,12 +386,12 @@ class SheetsDesign(_Made):
     @property
     def remarks(self) -> Listing:
         """What was merged, what differs, and which references were made or not."""
-        rows = [(one["about"], one["table"], one["text"]) for one in self.document["remarks"]]
+        rows = [(one.about, one.table, one.text) for one in self.document.remarks]
         return Listing(("About", "Table", "Text"), tuple(rows))
 
     @property
-    def document(self) -> Mapping[str, Any]:
-        """The design as design.json has it."""
+    def document(self) -> JointDocument:
+        """The design as design.json has it, typed."""
         return self._assembly.document
 
     def write(self, path: str | Path) -> list[str]:

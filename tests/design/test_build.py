@@ -110,7 +110,7 @@ NAMES = ["line_no", "keeper_no", "keeper", "depot_no", "depot_town"]
 def test_a_reference_may_be_blank():
     design, _ = design_of(Relation.from_rows(NAMES, ORDERS), ["depot_no -> depot_town"])
     line = design.table("line")
-    assert {(link.table, link.cardinality) for link in line.foreign_keys} == {
+    assert {(link.table, link.cardinality.value) for link in line.foreign_keys} == {
         ("depot", "many to zero or one"),
         ("keeper", "many to one"),
     }

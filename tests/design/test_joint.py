@@ -59,8 +59,8 @@ def flat_rows(folder, view):
         database.executescript((folder / "schema.sql").read_text(encoding="utf-8"))
         opened = open_folder(folder)
         for table in opened.tables:
-            marks = ", ".join("?" * len(table["columns"]))
-            database.executemany(f'INSERT INTO "{table["name"]}" VALUES ({marks})', opened.rows(table))
+            marks = ", ".join("?" * len(table.columns))
+            database.executemany(f'INSERT INTO "{table.name}" VALUES ({marks})', opened.rows(table))
         assert database.execute("PRAGMA foreign_key_check").fetchall() == []
         rows = database.execute(f'SELECT * FROM "{view}"').fetchall()
     return sorted(tuple("" if cell is None else str(cell) for cell in row) for row in rows)
@@ -87,7 +87,7 @@ def test_a_register_that_lacks_some_keepers_stays_beside_the_merged_table(tmp_pa
     assert tables_of(joint)["keeper"] == {"keeper_no", "keeper", "village"}
     assert tables_of(joint)["keepers"] == {"no", "phone"}
     own = next(table for table in joint.tables if table.name == "keepers")
-    assert [(link.table, link.cardinality) for link in own.foreign_keys] == [("keeper", "one to one")]
+    assert [(link.table, link.cardinality.value) for link in own.foreign_keys] == [("keeper", "one to one")]
     assert joint.merges[0].members == (("deliveries", ""), ("keepers", "keepers"))
     assembly.write(tmp_path / "made")
     assert flat_rows(tmp_path / "made", "flat_keepers") == sorted(tuple(row.values()) for row in KEEPERS[:9])
@@ -162,16 +162,12 @@ def test_the_folder_is_loaded_whole_and_every_view_is_checked(tmp_path):
 
 def test_the_account_counts_the_cells_of_all_files(tmp_path):
     assembly = written(tmp_path, deliveries=deliveries(), keepers=KEEPERS)
-    account = assembly.document["account"]
-    assert account["cells_before"] == 90 * 6 + 12 * 4
-    saved = sum(one["saves"] for one in account["tables"])
-    part_cells = sum(
-        one["stores"] for part in assembly.document["parts"].values() for one in part["account"]["tables"]
-    )
-    merged = part_cells - account["cells_after"]
-    by_steps = sum(
-        step["cells_saved"] for part in assembly.document["parts"].values() for step in part["steps"]
-    )
+    account = assembly.document.account
+    assert account.cells_before == 90 * 6 + 12 * 4
+    saved = sum(one.saves for one in account.tables)
+    part_cells = sum(one.stores for part in assembly.document.parts.values() for one in part.account.tables)
+    merged = part_cells - account.cells_after
+    by_steps = sum(step.cells_saved for part in assembly.document.parts.values() for step in part.steps)
     assert saved == merged + by_steps
 
 
@@ -180,10 +176,10 @@ def test_decisions_and_meanings_of_each_ledger_count(tmp_path):
         '[[meaning]]\ncolumn = "phone"\ntext = "where the keeper is called"\n', encoding="utf-8"
     )
     assembly = written(tmp_path, deliveries=deliveries(), keepers=KEEPERS)
-    keeper = next(table for table in assembly.document["tables"] if table["name"] == "keeper")
-    phone = next(column for column in keeper["columns"] if column["name"] == "phone")
-    assert phone["meaning"] == "where the keeper is called"
-    assert phone["origins"] == ["keepers.phone"]
+    keeper = next(table for table in assembly.document.tables if table.name == "keeper")
+    phone = next(column for column in keeper.columns if column.name == "phone")
+    assert phone.meaning == "where the keeper is called"
+    assert phone.origins == ("keepers.phone",)
 
 
 def test_a_register_of_what_a_sheet_refers_to_twice_is_merged_and_the_two_ways_are_named(tmp_path):

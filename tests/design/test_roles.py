@@ -11,6 +11,7 @@ from pravix.design.build import designed
 from pravix.design.telling import roles_told
 from pravix.discovery.search import discover
 from pravix.document.design_document import design_document
+from pravix.document.design_file import json_text
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.words import cut_words
@@ -61,7 +62,7 @@ def test_two_roles_share_one_table(header):
 
 
 def test_the_contract_names_the_role_of_each_column_and_link():
-    document = json.loads(json.dumps(design_document(trips())))
+    document = json.loads(json_text(design_document(trips())))
     depot = next(table for table in document["tables"] if "roles" in table)
     assert depot["roles"] == [
         {"role": "from", "columns": {"depot": "from_depot", "town": "from_town"}},

@@ -143,7 +143,7 @@ def test_columns_are_set_apart_for_the_rows_that_have_them():
     assert apart.rows.row_count == 40
     assert apart.apart_from == design.main
     (link,) = apart.foreign_keys
-    assert (link.cardinality, link.on_delete) == ("one to one", "cascade")
+    assert (link.cardinality.value, link.on_delete) == ("one to one", "cascade")
     assert not any(column.nullable for column in apart.columns)
     assert design.proof.holds
 

@@ -3,11 +3,14 @@
 from pathlib import Path
 
 import pytest
+from folders import folder_of
 
 import pravix.demo
 from pravix.analysis import Analysis
 from pravix.document.findings import findings_document
+from pravix.document.story import DecisionDocument
 from pravix.folder.guide import guide
+from pravix.relation.relation import Relation
 
 HERE = Path(pravix.demo.__file__)
 
@@ -20,24 +23,22 @@ def rough():
 def test_every_column_has_its_last_rule_with_a_reason(rough):
     found = rough.findings
     names = rough.relation.names
-    assert found["read"].startswith("deliveries_rough.csv: UTF-8")
-    columns = [entry["column"] for entry in found["evidence"]]
+    assert found.read.startswith("deliveries_rough.csv: UTF-8")
+    columns = [entry.column for entry in found.evidence]
     assert set(columns) <= set(names)
     assert len(columns) >= len(names) - 2
-    for entry in found["evidence"]:
-        assert entry["rule"].endswith(f"-> {entry['column']}")
-        assert entry["standing"] in ("believed", "accepted")
-        assert entry["why"]
+    for entry in found.evidence:
+        assert entry.rule.endswith(f"-> {entry.column}")
+        assert entry.standing in ("believed", "accepted")
+        assert entry.why
 
 
 def test_near_dependencies_and_questions_are_those_of_the_analysis(rough):
     found = rough.findings
-    assert len(found["near_dependencies"]) == len(rough.near) > 0
-    assert len(found["questions"]) == len(rough.questions) > 0
-    assert {one["dependent"] for one in found["near_dependencies"]} == {
-        one.rule.dependent for one in rough.near
-    }
-    assert found["decisions"] == []
+    assert len(found.near_dependencies) == len(rough.near) > 0
+    assert len(found.questions) == len(rough.questions) > 0
+    assert {one.dependent for one in found.near_dependencies} == {one.rule.dependent for one in rough.near}
+    assert found.decisions == ()
 
 
 def test_decisions_come_with_their_reason(tmp_path):
@@ -50,26 +51,21 @@ def test_decisions_come_with_their_reason(tmp_path):
     found = findings_document(
         bench.design, bench.judgement, bench.near, bench.questions, bench.ledger.decisions, "read"
     )
-    assert found["decisions"] == [
-        {
-            "rule": "village -> district",
-            "standing": "rejected",
-            "why": "two of one name",
-            "by": "Ida",
-            "on": "2026-05-04",
-        }
-    ]
+    assert found.decisions == (
+        DecisionDocument(
+            rule="village -> district",
+            standing="rejected",
+            why="two of one name",
+            by="Ida",
+            on="2026-05-04",
+        ),
+    )
     assert "village" not in [table.name for table in bench.design.tables]
 
 
-def test_the_guide_of_a_single_table_has_no_links():
-    document = {
-        "source": {"rows": 1, "columns": ["a"]},
-        "tables": [
-            {"name": "a", "file": "a.csv", "rows": 1, "primary_key": ["a"], "columns": [{"name": "a"}], "foreign_keys": []}
-        ],
-    }  # fmt: skip
-    text = guide(document, safe_cells=True)
+def test_the_guide_of_a_single_table_has_no_links(tmp_path):
+    folder = folder_of(Relation.from_rows(["a"], [["1"]]), tmp_path / "made")
+    text = guide(folder.document, safe_cells=True)
     assert "A file of 1 row and 1 column was split into 1 table" in text
     assert "There is one table." in text
     assert "apostrophe" in text

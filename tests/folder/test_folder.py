@@ -163,7 +163,7 @@ def test_cells_are_read_from_the_file_as_they_were_in_the_table(tmp_path_factory
     relation = Relation.from_rows(["no", "a,b", "c"], rows)
     path = tmp_path_factory.mktemp("cells") / "made"
     folder = folder_of(relation, path)
-    by_name = {table["name"]: table for table in folder.tables}
+    by_name = {table.name: table for table in folder.tables}
     for table in designed(
         Repaired(relation, relation), judge(relation, discover(relation, largest=3))
     ).tables:

@@ -43,7 +43,7 @@ def drums(tmp_path):
 
 def test_numbers_and_dates_have_their_types_and_codes_are_texts(drums):
     (table,) = drums.tables
-    schema = parquet.read_schema(drums.path / table["file"])
+    schema = parquet.read_schema(drums.path / table.file)
     told = {name: str(schema.field(name).type) for name in schema.names}
     assert told == {
         "drum": "string",
@@ -91,7 +91,7 @@ def test_every_cell_comes_back_as_it_was(name, cells, tmp_path):
 
 def test_a_changed_cell_a_lacking_column_and_a_broken_file_are_told(drums):
     (table,) = drums.tables
-    file = drums.path / table["file"]
+    file = drums.path / table.file
     sound = parquet.read_table(file)
     kg = pyarrow.array(
         ["99.99" if n == 3 else cell for n, cell in enumerate(sound["kg"].cast("string").to_pylist())]
@@ -103,7 +103,7 @@ def test_a_changed_cell_a_lacking_column_and_a_broken_file_are_told(drums):
     with pytest.raises(InputError, match="5 columns where the table has 6"):
         list(drums.rows(table))
     file.write_bytes(b"PAR1 no")
-    with pytest.raises(InputError, match=f"{table['file']} in .* cannot be read"):
+    with pytest.raises(InputError, match=f"{table.file} in .* cannot be read"):
         list(drums.rows(table))
     with pytest.raises(InputError, match="cannot be read"):
         prove_folder(drums.path)

@@ -58,9 +58,9 @@ def used(folder, tmp_path):
             *schema_statements(fitted.document, database(name)),
             *insert_statements(fitted, database(name)),
         ]
-    told += [mermaid(document), graphviz(document), as_markdown(document), as_csv(document)]
+    told += [mermaid(document.tables), graphviz(document.tables), as_markdown(document), as_csv(document)]
     told += [report_markdown(document, "x"), str(stored_rows(opened)[:1])]
-    told += [recombined(document, [document["source"]["columns"][0]]).sql]
+    told += [recombined(document, [opened.design.source.columns[0]]).sql]
     write_workbook(opened, str(tmp_path / "made.xlsx"))
     load_folder(opened, f"sqlite:///{tmp_path}/made.db")
     return "\n".join(told)
@@ -345,13 +345,13 @@ def test_control_characters_do_not_reach_a_page_or_a_diagram(tmp_path):
     folder = folder_of(
         Relation.from_rows(names, rows), tmp_path / "made", accepted=["honey\x07 -> keeper\x9b31m"]
     )
-    write_diagram(folder.document, str(tmp_path / "made.svg"))
+    write_diagram(folder.document.tables, str(tmp_path / "made.svg"))
     drawn = (tmp_path / "made.svg").read_text(encoding="utf-8")
-    for page in (drawn, report_html(folder.document, "x"), mermaid(folder.document)):
+    for page in (drawn, report_html(folder.document, "x"), mermaid(folder.document.tables)):
         assert not {mark for mark in page if ord(mark) < 32} - {"\n", "\t"}
         assert "\x9b" not in page
     from xml.etree import ElementTree
 
     ElementTree.fromstring(drawn)
-    write_diagram(folder.document, str(tmp_path / "again.svg"))
+    write_diagram(folder.document.tables, str(tmp_path / "again.svg"))
     assert (tmp_path / "again.svg").read_text(encoding="utf-8") == drawn

@@ -99,5 +99,5 @@ def several(tmp_path_factory):
             csv.writer(file).writerows([header, *rows])
     Assembly.of([str(path / f"{name}.csv") for name in sheets]).write(path / "made")
     folder = open_folder(path / "made")
-    assert any(len(table["sources"]) == 2 for table in folder.tables)
+    assert any(len(table.sources) == 2 for table in folder.tables)
     return folder

@@ -175,12 +175,12 @@ def test_tables_that_others_refer_to_are_not_pulled_away(folders):
         before = state(url)
         engine = create_engine(make_url(url).set(drivername="mariadb+pymysql"))
         with engine.begin() as connection:
-            keeper = next(table for table in folders[0].tables if table["name"] == "keeper")
-            column = keeper["columns"][0]
+            keeper = next(table for table in folders[0].tables if table.name == "keeper")
+            column = keeper.columns[0]
             connection.execute(
                 text(
-                    f"CREATE TABLE visit (k VARCHAR({column['length']}) COLLATE utf8mb4_nopad_bin, "
-                    f"FOREIGN KEY (k) REFERENCES keeper ({column['name']}))"
+                    f"CREATE TABLE visit (k VARCHAR({column.length}) COLLATE utf8mb4_nopad_bin, "
+                    f"FOREIGN KEY (k) REFERENCES keeper ({column.name}))"
                 )
             )
         engine.dispose()
@@ -205,5 +205,5 @@ def test_other_tables_are_let_alone(kind, folders, tmp_path):
         engine.dispose()
         load_folder(folders[0], url)
         load_folder(folders[1], url, instead=True)
-        expected = {"a", "b", *(table["name"] for table in folders[1].tables), *views(folders[1].document)}
+        expected = {"a", "b", *(table.name for table in folders[1].tables), *views(folders[1].document)}
         assert state(url) == (expected, sum(500 + n for n in range(40)))

@@ -18,7 +18,7 @@ from pravix.sql.view import views
 
 
 def rows_of_views(folder):
-    return {name: part["source"]["rows"] for name, part in views(folder.document).items()}
+    return {name: part.source.rows for name, part in views(folder.document).items()}
 
 
 @pytest.mark.parametrize("made", ["rough", "awkward", "several"])
@@ -26,7 +26,7 @@ def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_
     folder = request.getfixturevalue(made)
     loaded = load_folder(folder, f"sqlite:///{tmp_path}/made.db")
     assert loaded.views == rows_of_views(folder)
-    assert loaded.rows == {table["name"]: table["rows"] for table in folder.fitted(database("sqlite")).tables}
+    assert loaded.rows == {table.name: table.rows for table in folder.fitted(database("sqlite")).tables}
     with sqlite3.connect(tmp_path / "made.db") as made_database:
         assert made_database.execute("PRAGMA foreign_key_check").fetchall() == []
         names = [
@@ -62,7 +62,7 @@ def test_a_row_that_a_constraint_refuses_leaves_the_database_as_it_was(rough, tm
     target = tmp_path / "made.db"
     with sqlite3.connect(target) as there:
         there.execute("CREATE TABLE other (a)")
-    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "keeper")
+    file = rough.path / next(table.file for table in rough.tables if table.name == "keeper")
     text = file.read_text(encoding="utf-8")
     try:
         file.write_text(text + text.splitlines()[1] + "\n", encoding="utf-8")
@@ -79,7 +79,7 @@ def test_a_row_that_a_constraint_refuses_leaves_the_database_as_it_was(rough, tm
 
 @pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
 def test_a_changed_cell_is_found_by_the_view(kind, rough, tmp_path):
-    file = rough.path / next(table["file"] for table in rough.tables if table["name"] == "to_depot")
+    file = rough.path / next(table.file for table in rough.tables if table.name == "to_depot")
     text = file.read_text(encoding="utf-8")
     try:
         file.write_text(text.replace("Kelder", "Kelter"), encoding="utf-8")
@@ -106,7 +106,7 @@ def test_columns_whose_kind_shows_late_are_compared_all_the_same(rough, tmp_path
 
 
 def test_a_row_of_another_width_is_named_and_nothing_is_loaded(rough, tmp_path):
-    file = rough.path / rough.tables[0]["file"]
+    file = rough.path / rough.tables[0].file
     text = file.read_text(encoding="utf-8")
     try:
         file.write_text(text + "x\n", encoding="utf-8")

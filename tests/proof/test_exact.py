@@ -12,13 +12,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pravix.databases.known import DATABASES, database
-from pravix.document.row_hashes import as_written, of_cells, of_relation, of_rows, plain
+from pravix.document.row_hashes import Form, by_text, by_value, of_cells, of_relation, of_rows, plain
 from pravix.errors import InputError
 from pravix.folder.reader import open_folder
 from pravix.loading.load import load_folder
 from pravix.loading.side_by_side import recombined
 from pravix.proof.proving import prove_folder
 from pravix.relation.relation import Relation
+from pravix.relation.types import Kind
 from pravix.sql.schema import schema_statements
 
 LONG = [f"{583339848934428427 + n}.{n % 5}5" for n in range(30)]
@@ -35,7 +36,7 @@ def long(tmp_path):
 
 
 def test_a_column_whose_texts_differ_where_its_numbers_agree_is_a_code(long):
-    kinds = {column["name"]: column["kind"] for table in long.tables for column in table["columns"]}
+    kinds = {column.name: column.kind.value for table in long.tables for column in table.columns}
     assert kinds == {"drum": "code", "seal": "decimal", "version": "code"}
     assert failing(long) == []
 
@@ -69,7 +70,7 @@ def test_long_numbers_are_stored_to_the_last_digit(long, server, tmp_path):
     ("old", "new"), [("583339848934428427.05", "583339848934428427.06"), ("D3,", "D3 ,")]
 )
 def test_a_digit_or_a_space_changed_by_hand_is_noticed(long, old, new, tmp_path):
-    file = long.path / long.tables[0]["file"]
+    file = long.path / long.tables[0].file
     text = file.read_text(encoding="utf-8")
     assert old in text
     file.write_text(text.replace(old, new), encoding="utf-8")
@@ -81,7 +82,7 @@ def test_a_digit_or_a_space_changed_by_hand_is_noticed(long, old, new, tmp_path)
 def test_a_number_written_otherwise_is_noticed_though_its_value_is_the_same(tmp_path):
     rows = [[f"D{n}", f"{n}.50"] for n in range(12)]
     folder = folder_of(Relation.from_rows(["drum", "kg"], rows), tmp_path / "made")
-    file = folder.path / folder.tables[0]["file"]
+    file = folder.path / folder.tables[0].file
     file.write_text(file.read_text(encoding="utf-8").replace("3.50", "3.5"), encoding="utf-8")
     assert failing(folder) == [
         "The tables join to 12 rows, but not to those of the file: a cell is written otherwise."
@@ -126,7 +127,7 @@ def test_a_broken_folder_is_not_passed(rough, change, told, tmp_path):
     import shutil
 
     shutil.copytree(rough.path, tmp_path / "made")
-    file = tmp_path / "made" / next(table["file"] for table in rough.tables if table["name"] == "keeper")
+    file = tmp_path / "made" / next(table.file for table in rough.tables if table.name == "keeper")
     file.write_text(change(file.read_text(encoding="utf-8")), encoding="utf-8")
     assert any(re.search(told, text) for text in failing(open_folder(tmp_path / "made")))
 
@@ -151,25 +152,27 @@ NUMBERS = st.decimals(allow_nan=False, allow_infinity=False, places=2, min_value
 @given(NUMBERS, NUMBERS)
 def test_two_numbers_have_one_mark_only_if_they_are_equal(one, other):
     one, other = one + 0, other + 0  # No minus zero: it is zero.
-    kind = "decimal(19,2)"
+    form = Form.DECIMAL
 
     def mark(cell):
-        return of_rows([[cell]], [kind]).mark
+        return of_rows([[cell]], [form]).mark
 
     assert (mark(str(one)) == mark(str(other))) is (one == other)
-    assert mark(one) == mark(str(one)) == mark(f"{one}0") == of_cells([[str(one)]], [kind]).mark
+    assert mark(one) == mark(str(one)) == mark(f"{one}0") == of_cells([[str(one)]], [form]).mark
     assert (mark(float(one)) == mark(str(one))) is (Decimal(repr(float(one))) == one)
 
 
 @given(st.lists(st.sampled_from(["1.5", "1.50", "0", "-0", "12", "", "7.25"]), min_size=1))
 def test_as_written_every_text_counts(texts):
     relation = Relation.from_rows(["n"], [[text] for text in texts])
-    types = ["decimal(4,2)"]
-    assert of_relation(relation, types).mark == of_rows([[plain(t, types[0])] for t in texts], types).mark
+    forms = by_value([Kind.DECIMAL])
+    assert of_relation(relation, forms).mark == of_rows([[plain(t, numeric=True)] for t in texts], forms).mark
     changed = [text + "0" if "." in text else text for text in texts]
-    same = of_cells([changed], as_written(types)).mark == of_cells([texts], as_written(types)).mark
+    same = (
+        of_cells([changed], by_text([Kind.DECIMAL])).mark == of_cells([texts], by_text([Kind.DECIMAL])).mark
+    )
     assert same is (changed == texts)
-    assert of_cells([changed], types).mark == of_cells([texts], types).mark
+    assert of_cells([changed], forms).mark == of_cells([texts], forms).mark
 
 
 @pytest.mark.parametrize("name", DATABASES)
@@ -202,7 +205,7 @@ def test_a_question_about_a_role_gives_only_what_has_that_role(tmp_path):
     rows = [[f"V{n}", *chance.choice(ports[:3]), *chance.choice(ports[2:]), str(n * 3)] for n in range(80)]
     names = ["voyage", "from_port", "from_town", "from_country", "to_port", "to_town", "to_country", "cargo"]
     folder = folder_of(Relation.from_rows(names, rows), tmp_path / "made")
-    assert any(table.get("roles") for table in folder.tables)
+    assert any(table.roles for table in folder.tables)
     load_folder(folder, f"sqlite:///{tmp_path}/a.db")
     with sqlite3.connect(tmp_path / "a.db") as there:
         found = there.execute(recombined(folder.document, ["from_port", "from_country"]).sql).fetchall()

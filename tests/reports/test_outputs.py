@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 import pravix.demo
 from pravix.errors import InputError
-from pravix.folder.dictionary import as_csv, as_markdown, entries, lacking_meaning
+from pravix.folder.dictionary import as_csv, as_markdown, entries, evidence_of, lacking_meaning
 from pravix.folder.guide import guide
 from pravix.folder.harmless import harmless
 from pravix.folder.workbook import sheet_names, write_workbook
@@ -80,7 +80,7 @@ def test_no_box_overlaps_another_and_no_line_runs_through_one(count, draw):
 
 
 def test_the_lines_of_the_demo_do_not_cross_and_its_table_of_facts_is_central(demo):
-    layout, links = diagram_layout(demo.document)
+    layout, links = diagram_layout(demo.document.tables)
     assert len(links) == 8
     segments = [
         (number, *sorted(pair)) for number, path in enumerate(layout.paths) for pair in pairwise(path)
@@ -100,13 +100,13 @@ def test_the_lines_of_the_demo_do_not_cross_and_its_table_of_facts_is_central(de
 def test_a_diagram_is_drawn_with_its_keys_in_words_and_an_alternative_text(demo, awkward, ending, tmp_path):
     for number, (folder, dark) in enumerate([(demo, False), (awkward, True)]):
         path = tmp_path / f"{number}.{ending}"
-        write_diagram(folder.document, str(path), dark)
+        write_diagram(folder.document.tables, str(path), dark)
         if ending == "png":
             assert path.read_bytes().startswith(b"\x89PNG")
             continue
         root = ElementTree.parse(path).getroot()
         assert root.attrib["role"] == "img"
-        assert root.attrib["aria-label"] == alternative_text(folder.document)
+        assert root.attrib["aria-label"] == alternative_text(folder.document.tables)
         words = "".join(root.itertext())
         assert "PK" in words
         if folder is demo:
@@ -115,17 +115,17 @@ def test_a_diagram_is_drawn_with_its_keys_in_words_and_an_alternative_text(demo,
 
 def test_the_design_as_text(demo, awkward):
     assert "delivery(_delivery_no_, delivered_on, driver, from_depot, to_depot)" in relations_text(
-        demo.document
+        demo.document.tables
     )
-    assert "    to_depot refers to depot(depot)" in relations_text(demo.document)
+    assert "    to_depot refers to depot(depot)" in relations_text(demo.document.tables)
     assert "<li><b>keeper</b>(<u>keeper_no</u>, keeper, phone, <i>village</i>)</li>" in relations_html(
-        demo.document
+        demo.document.tables
     )
-    assert 't4 }o--|| t2 : "village"' in mermaid(demo.document)
-    assert graphviz(demo.document).count("->") == 8
+    assert 't4 }o--|| t2 : "village"' in mermaid(demo.document.tables)
+    assert graphviz(demo.document.tables).count("->") == 8
     for made in (mermaid, graphviz, relations_html):
-        assert "<script>" not in made(awkward.document)
-    for line in mermaid(awkward.document).splitlines()[1:]:
+        assert "<script>" not in made(awkward.document.tables)
+    for line in mermaid(awkward.document.tables).splitlines()[1:]:
         assert re.fullmatch(
             r' {4}(t\d+\["[^"]*"\] \{|\}|t\d+ \S+ t\d+ : "[^"]*")| {8}\w+ \w+( \w+(, \w+)*)?( "[^"]*")?', line
         ), line
@@ -140,8 +140,10 @@ def test_the_dictionary_has_every_column_with_its_meaning(demo, tmp_path):
         Meaning("a town with a depot", column="to_town"),
     ]
     folder = folder_of(relation, tmp_path / "made", meanings=meanings)
-    found = {(entry.table, entry.column): entry for entry in entries(folder.document)}
-    assert len(found) == sum(len(table["columns"]) for table in folder.tables)
+    found = {
+        (entry.table, entry.column): entry for entry in entries(folder.tables, evidence_of(folder.document))
+    }
+    assert len(found) == sum(len(table.columns) for table in folder.tables)
     assert found["drum", "tare_kg"].meaning == "weight of the empty drum"
     assert found["drum", "tare_kg"].values == "17.5 to 22.5"
     assert found["drum", "treatment"].values == "one of filtered, raw: as it came"
@@ -165,10 +167,10 @@ def test_nothing_of_a_file_is_a_mark_in_the_report(awkward, demo):
     assert "<script>" not in text
     assert "&lt;script&gt;" in text
     page = report_html(demo.document, "Deliveries")
-    for step in demo.document["steps"]:
-        assert step["text"].split(":")[0] in page
-    for one in demo.document["proof_told"]:
-        assert one["claim"] in page
+    for step in demo.document.steps:
+        assert step.text.split(":")[0] in page
+    for one in demo.document.proof_told:
+        assert one.claim in page
     assert {address.split("/")[2] for address in re.findall(r"https?://[^\"' ]+", page)} == {"www.w3.org"}
 
 
@@ -197,13 +199,11 @@ def test_a_workbook_has_every_table_with_its_cells(demo, awkward, tmp_path):
         assert len(book.sheetnames) == len(folder.tables)
         for sheet, table in zip(book.worksheets, folder.tables, strict=True):
             rows = list(sheet.iter_rows(values_only=True))
-            assert [str(cell).lstrip("'") for cell in rows[0]] == [
-                c["name"].lstrip("'") for c in table["columns"]
-            ]
-            assert len(rows) == table["rows"] + 1
+            assert [str(cell).lstrip("'") for cell in rows[0]] == [c.name.lstrip("'") for c in table.columns]
+            assert len(rows) == table.rows + 1
             assert sheet.freeze_panes == "A2"
             assert sheet["A1"].font.underline == (
-                "single" if table["columns"][0]["name"] in table["primary_key"] else None
+                "single" if table.columns[0].name in table.primary_key else None
             )
             for written, row in zip(rows[1:], folder.rows(table), strict=True):
                 for cell, text in zip(written, row, strict=True):

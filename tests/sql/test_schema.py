@@ -10,6 +10,7 @@ import sqlglot
 from folders import folder_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 import pravix.demo
 from pravix.databases.database import Number
@@ -52,7 +53,7 @@ def test_a_script_with_its_rows_runs_in_sqlite(made, request):
     connection = sqlite3.connect(":memory:")
     connection.executescript(text)
     for name, part in flat.items():
-        assert connection.execute(f"SELECT COUNT(*) FROM {name}").fetchone() == (part["source"]["rows"],)
+        assert connection.execute(f"SELECT COUNT(*) FROM {name}").fetchone() == (part.source.rows,)
     assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
 
 
@@ -79,8 +80,10 @@ def test_wishes_become_constraints_defaults_and_comments(tmp_path):
         ),
     )
     folder = folder_of(relation, tmp_path / "made", wishes=wishes)
-    folder.document["tables"][0]["meaning"] = "where drums are 'kept'"
-    text = "\n".join(schema_statements(folder.document, database("postgresql")))
+    first, *others = folder.document.tables
+    told = replace(first, meaning="where drums are 'kept'")
+    document = replace(folder.document, tables=(told, *others))
+    text = "\n".join(schema_statements(document, database("postgresql")))
     assert 'CHECK ("tare_kg" BETWEEN 17.5 AND 22.5)' in text
     assert "LIKE '_-___'" in text
     assert "ON DELETE CASCADE ON UPDATE NO ACTION" in text
@@ -92,13 +95,13 @@ def test_wishes_become_constraints_defaults_and_comments(tmp_path):
 def test_names_are_cut_and_told_apart_where_a_database_needs_it(awkward):
     for name in DATABASES:
         document = fitted(awkward.document, database(name))
-        for table in document["tables"]:
-            names = [column["name"] for column in table["columns"]]
+        for table in document.tables:
+            names = table.column_names
             folded = [one if name == "postgresql" else one.lower() for one in names]
             assert len(set(folded)) == len(names)
             limit = {"postgresql": 63, "mysql": 64, "mariadb": 64, "sqlserver": 128}.get(name, 1000)
             assert all(len(one.encode()) <= limit for one in names)
-    assert fitted(awkward.document, database("sqlite"))["tables"][0]["columns"][0]["stands_for"] is None
+    assert fitted(awkward.document, database("sqlite")).tables[0].columns[0].stands_for is None
 
 
 def test_an_unknown_database_is_refused():

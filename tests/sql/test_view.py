@@ -14,7 +14,8 @@ from pravix.atomic.repair import repaired
 from pravix.databases.database import Number
 from pravix.databases.known import DATABASES, database
 from pravix.document.joining import flat_join
-from pravix.document.row_hashes import of_rows
+from pravix.document.model import ComputedDocument, FamilyDocument, FlagDocument, ListDocument
+from pravix.document.row_hashes import by_value, of_rows
 from pravix.loading.sessions import load_rows
 from pravix.relation.relation import Relation
 from pravix.sql.schema import schema_statements
@@ -66,12 +67,12 @@ def test_computed_columns_and_lists_come_back(tmp_path):
     relation = hives()
     answers = mended(relation, ["computed", "list"])
     folder = folder_of(relation, tmp_path / "made", answers)
-    kinds = {entry["column"]: entry["kind"] for entry in folder.document["rebuild"]}
-    assert kinds["amount"] == "computed"
-    assert kinds["forage"] == "list"
+    kinds = {entry.column: type(entry) for entry in folder.design.rebuild}
+    assert kinds["amount"] is ComputedDocument
+    assert kinds["forage"] is ListDocument
     rows = flat_rows(folder)
-    flat = folder.document["flat"]
-    assert of_rows(rows, flat["types"]).mark == flat["mark"]
+    flat = folder.document.flat
+    assert of_rows(rows, by_value(flat.kinds)).mark == flat.mark
     place = relation.names.index("amount")
     assert sorted(float(row[place]) for row in rows) == sorted(map(float, relation.column("amount").texts()))
 
@@ -86,9 +87,9 @@ def test_families_and_flags_come_back(tmp_path):
         ["drum_no", "moisture_1", "moisture_2", "moisture_3", "raw", "filtered"], rows
     )
     folder = folder_of(relation, tmp_path / "made", mended(relation, ["family", "one fact"]))
-    assert {entry["kind"] for entry in folder.document["rebuild"]} == {"family", "flag"}
-    flat = folder.document["flat"]
-    assert of_rows(flat_rows(folder), flat["types"]).mark == flat["mark"]
+    assert set(map(type, folder.document.rebuild)) == {FamilyDocument, FlagDocument}
+    flat = folder.document.flat
+    assert of_rows(flat_rows(folder), by_value(flat.kinds)).mark == flat.mark
 
 
 def test_compound_columns_come_back(tmp_path):
@@ -100,8 +101,8 @@ def test_compound_columns_come_back(tmp_path):
     answers = mended(relation, ["compound"])
     assert repaired(relation, answers).split
     folder = folder_of(relation, tmp_path / "made", answers)
-    flat = folder.document["flat"]
-    assert of_rows(flat_rows(folder), flat["types"]).mark == flat["mark"]
+    flat = folder.document.flat
+    assert of_rows(flat_rows(folder), by_value(flat.kinds)).mark == flat.mark
 
 
 @given(tables())
@@ -112,14 +113,14 @@ def test_the_view_of_any_design_gives_the_rows(relation):
 
     with tempfile.TemporaryDirectory() as name:
         folder = folder_of(relation, Path(name) / "made")
-        flat = folder.document["flat"]
-        assert of_rows(flat_rows(folder), flat["types"]).mark == flat["mark"]
+        flat = folder.document.flat
+        assert of_rows(flat_rows(folder), by_value(flat.kinds)).mark == flat.mark
 
 
 def test_a_table_called_flat_gives_the_view_another_name(tmp_path):
     rows = [[str(n), f"F{n % 4}", f"name {n % 4}"] for n in range(40)]
     folder = folder_of(Relation.from_rows(["line_no", "flat_no", "flat_name"], rows), tmp_path / "made")
-    assert "flat" in [table["name"] for table in folder.tables]
+    assert "flat" in [table.name for table in folder.tables]
     assert view_name(folder.document) == "flat_2"
     assert len(flat_rows(folder)) == 40
 
@@ -139,7 +140,7 @@ def test_every_table_is_joined_once_for_each_role(tmp_path):
         accepted=["from_depot -> from_town", "to_depot -> to_town"],
     )
     join = flat_join(folder.document)
-    assert sorted((one.table["name"], one.role) for one in join.tables) == [
+    assert sorted((one.table.name, one.role) for one in join.tables) == [
         ("depot", "from"),
         ("depot", "to"),
         ("trip", ""),

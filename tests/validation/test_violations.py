@@ -96,7 +96,7 @@ def test_good_rows_are_loaded_once(folder, arrived, tmp_path):
     assert sum(added.values()) > 0
     new = {tuple(row.cells) for row in good(arrived)}
     plain = {tuple("" if cell is None else str(cell) for cell in row) for row in set(after) - set(before)}
-    drum, keeper = (folder.document["source"]["columns"].index(name) for name in ("drum_no", "keeper"))
+    drum, keeper = (folder.document.source.columns.index(name) for name in ("drum_no", "keeper"))
     assert {(row[drum], row[keeper]) for row in plain} == {(row[drum], row[keeper]) for row in new}
     again = append_rows(folder, url, good(arrived))
     assert set(again.values()) == {0}

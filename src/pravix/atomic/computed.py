@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
+from decimal import Decimal, InvalidOperation, localcontext
 from itertools import combinations, permutations
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,13 +18,18 @@ from pravix.relation.types import ColumnType, Kind, column_type
 from pravix.relation.words import words
 from pravix.wording import counted, shortened
 
+Operation = Literal["+", "-", "*", "/", "%", "sum", "years", "part", "join"]
+Rounding = Literal["ROUND_HALF_UP", "ROUND_HALF_EVEN"]
+
 _NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
 _MOST_NUMBERS = 24
 _SAMPLE = 400
 _FEWEST_ROWS = 10
 _FEWEST_VALUES = 5
 _AGREEING = 0.97
-_ROUNDINGS = (ROUND_HALF_UP, ROUND_HALF_EVEN)
+_ROUNDINGS: tuple[Rounding, ...] = ("ROUND_HALF_UP", "ROUND_HALF_EVEN")
+_COMMUTING: tuple[Operation, ...] = ("+", "*")
+_ORDERED: tuple[Operation, ...] = ("-", "/", "%")
 _AGE_WORDS = frozenset("age alter years_old".split())
 
 
@@ -39,10 +45,10 @@ class Formula:
     """
 
     target: str
-    operation: str
+    operation: Operation
     columns: tuple[str, ...]
     scale: int = 0
-    rounding: str = ROUND_HALF_UP
+    rounding: Rounding = "ROUND_HALF_UP"
     trimmed: bool = False
     start: int = 0
     end: int = 0
@@ -218,9 +224,9 @@ def _ages_between_dates(relation: Relation) -> list[Computed]:
     return found
 
 
-def _pairs(names: Sequence[str]) -> list[tuple[str, tuple[str, str]]]:
-    commuting = [(operation, pair) for pair in combinations(names, 2) for operation in "+*"]
-    return commuting + [(operation, pair) for pair in permutations(names, 2) for operation in "-/%"]
+def _pairs(names: Sequence[str]) -> list[tuple[Operation, tuple[str, str]]]:
+    commuting = [(operation, pair) for pair in combinations(names, 2) for operation in _COMMUTING]
+    return commuting + [(operation, pair) for pair in permutations(names, 2) for operation in _ORDERED]
 
 
 def _floats(column: Column, step: int) -> NDArray[np.float64]:
@@ -229,7 +235,7 @@ def _floats(column: Column, step: int) -> NDArray[np.float64]:
 
 
 def _exactly(
-    relation: Relation, target: Column, found: ColumnType, operation: str, names: tuple[str, ...]
+    relation: Relation, target: Column, found: ColumnType, operation: Operation, names: tuple[str, ...]
 ) -> list[Computed]:
     """Return the best way to write a formula's results, judged on every row exactly."""
     texts = target.texts()

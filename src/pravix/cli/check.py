@@ -53,16 +53,16 @@ def command(
     The exit status is 1 where anything is found. Rows without a finding are good; those that are there
     already are neither loaded nor kept.
     """
-    opened = open_folder(Path(folder)).of_one_source()
+    opened = open_folder(Path(folder))
     read = read_source(source, reading)
-    new = arrived_rows(opened.document, read.relation, read.account.name)
+    new = arrived_rows(opened.design, read.relation, read.account.name)
     if keep is not None and Path(keep).exists():
         raise InputError(f"{keep} is there already", "Give a new file.")
     done = checked(opened, new, url)
     found, bad, there, added = done.findings, done.bad, done.there, done.added
-    standings = changed_standings(opened.document, done.stored, new) if rejudge else []
+    standings = changed_standings(opened.design, done.stored, new) if rejudge else []
     if keep is not None:
-        _keep(Path(keep), opened.document["source"]["columns"], bad, found)
+        _keep(Path(keep), opened.design.source.columns, bad, found)
     if as_json:
         print_json(
             {
@@ -104,7 +104,7 @@ def _show(screen: Screen, found: Sequence[Finding]) -> None:
                 screen.line(f"{one.told}.".replace("?.", "?"), indent=2, mark="- ")
 
 
-def _keep(path: Path, columns: list[str], rows: Sequence[ArrivedRow], found: Sequence[Finding]) -> None:
+def _keep(path: Path, columns: Sequence[str], rows: Sequence[ArrivedRow], found: Sequence[Finding]) -> None:
     """Write the rows that are not good as they came, with a column that tells why."""
     reasons: dict[int, list[str]] = {}
     for one in found:

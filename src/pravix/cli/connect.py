@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import click
 
@@ -15,7 +14,8 @@ from pravix.cli.story import referred
 from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.discovery.inclusions import Columns
-from pravix.document.connections import connections_document
+from pravix.document.connections import ConnectionsDocument, connections_document
+from pravix.document.design_file import as_data
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
 from pravix.pictures.diagram import write_diagram
@@ -42,11 +42,11 @@ def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_j
     remarks = link_remarks(relations, found)
     document = connections_document(relations, found, remarks)
     if diagram is not None:
-        write_diagram(document, diagram)
+        write_diagram(document.tables, diagram)
     files = assembly.write(out) if out is not None else []
     if as_json:
-        more = {"written": files, "proof": assembly.document["proof_told"]} if out is not None else {}
-        print_json(document | more)
+        more = {"written": files, "proof": assembly.document.proof_told} if out is not None else {}
+        print_json({"format": "pravix.connections", "version": 1, **as_data(document), **more})
         return
     screen = Screen()
     _show(screen, relations, found, remarks, document)
@@ -80,7 +80,7 @@ def _show(
     relations: Mapping[str, Relation],
     found: Linked,
     remarks: list[LinkRemark],
-    document: Mapping[str, Any],
+    document: ConnectionsDocument,
 ) -> None:
     screen.heading("Tables")
     rows = []
@@ -90,7 +90,7 @@ def _show(
         rows.append([name, f"{relation.row_count:,}", key, ", ".join(relation.names)])
     screen.table(["Table", "Rows", "Key", "Columns"], rows, numbers=["Rows"])
     screen.heading("Links")
-    told = {(entry["here"], entry["there"]): entry["told"] for entry in document["links"]}
+    told = {(entry.here, entry.there): entry.told for entry in document.links}
     for link in found.links:
         here, there = link.inclusion.here, link.inclusion.there
         screen.line(f"{here} -> {there}", indent=2, style="bold")

@@ -18,7 +18,8 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
-from pravix.document.questions import questions_document
+from pravix.document.questions import question_documents
+from pravix.document.source import source_document
 from pravix.errors import InputError
 from pravix.judgement.decisions import Kind
 from pravix.judgement.phrasing import answer_effect, choice_effect, example_lines, open_text
@@ -88,11 +89,29 @@ def command(
     if given or said:
         session.decide(given, said)
     if as_json:
-        print_json(questions_document(session.analysis.relation, session.questions, session.reviews))
+        print_json(_document(session))
     elif given or said:
         _show_given(Screen(), session, given, said)
     else:
         _ask_all(Screen(), session)
+
+
+def _document(session: _Session) -> dict[str, object]:
+    return {
+        "format": "pravix.questions",
+        "version": 1,
+        "source": source_document(session.analysis.relation),
+        "questions": question_documents(session.analysis.relation, session.questions),
+        "look_again": [
+            {
+                "rule": str(review.decision.rule),
+                "standing": "accepted" if review.decision.accepted else "rejected",
+                "decided_on_rows": review.decision.rows,
+                "rows": review.rows,
+            }
+            for review in session.reviews
+        ],
+    }
 
 
 def _parsed(texts: Sequence[str]) -> list[Dependency]:

@@ -20,6 +20,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
+from pravix.document.design_file import as_data
 from pravix.folder.formats import FORMATS
 from pravix.folder.writer import write_design
 from pravix.sources.reading import Reading
@@ -77,7 +78,7 @@ def command(
     design = analysis.design
     screen = Screen()
     if as_json:
-        print_json(design_document(design, analysis.ledger.meanings))
+        print_json(as_data(design_document(design, analysis.ledger.meanings)))
     else:
         show_story(screen, analysis)
     if not design.proof.holds:

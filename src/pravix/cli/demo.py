@@ -42,7 +42,7 @@ def command(folder: str | None) -> None:
         analysis = CommandAnalysis(str(made / "deliveries.csv"))
         write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
         document = open_folder(made / "tables").document
-        write_diagram(document, str(made / "tables.svg"))
+        write_diagram(document.tables, str(made / "tables.svg"))
         write_text(made / "report.html", [report_html(document, "Deliveries of the honey co-operative")])
         analyses.append(analysis)
 

@@ -99,7 +99,7 @@ def _document(analysis: CommandAnalysis) -> dict[str, Any]:
             rule_document(judged, judgement, relation.names, analysis.confidence)
             for judged in judgement.rules
         ),
-        "near_dependencies": [*near, *(entry for entry in broken if entry["exceptions"])],
+        "near_dependencies": [*near, *(entry for entry in broken if entry.exceptions)],
     }
     if not found.complete:
         document["searched_to"] = found.searched_to
@@ -129,9 +129,9 @@ def _show(analysis: CommandAnalysis, standing: str | None, show_all: bool) -> No
     _show_near(screen, analysis)
     for rule in analysis.ledger.accepted:
         broken = exception_document(analysis.relation, rule)
-        if broken["exceptions"]:
-            rows_named = ", ".join(map(str, broken["rows"][:_ROWS_NAMED]))
-            count = counted(broken["exceptions"], "row")
+        if broken.exceptions:
+            rows_named = ", ".join(map(str, broken.rows[:_ROWS_NAMED]))
+            count = counted(broken.exceptions, "row")
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
 
 

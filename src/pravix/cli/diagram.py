@@ -28,10 +28,10 @@ def command(folder: str, out: str, dark: bool) -> None:
     document = open_folder(Path(folder)).document
     ending = Path(out).suffix.lower() if out != "-" else ".txt"
     if ending in (".svg", ".png"):
-        write_diagram(document, out, dark)
+        write_diagram(document.tables, out, dark)
     elif ending not in TEXTS:
         raise InputError(f"{out} is no kind of diagram", f"Known are .svg, .png, {joined(list(TEXTS))}.")
     elif out == "-":
-        write_out([TEXTS[ending](document)])
+        write_out([TEXTS[ending](document.tables)])
     else:
-        write_text(Path(out), [TEXTS[ending](document)])
+        write_text(Path(out), [TEXTS[ending](document.tables)])

@@ -6,7 +6,7 @@ import json
 import os
 import re
 import sys
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from rich.box import SIMPLE_HEAD
@@ -15,6 +15,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
+from pravix.document.design_file import as_data
 from pravix.wording import printable
 
 _PIPE_WIDTH = 100
@@ -92,7 +93,7 @@ class Screen:
         self._console.file.writelines(line.rstrip() + "\n" for line in lines)
 
 
-def print_json(document: dict[str, Any]) -> None:
+def print_json(document: Mapping[str, object]) -> None:
     """Print one JSON document on standard output; a field that is an iterator is printed entry by entry."""
     before = "{"
     for key, value in document.items():
@@ -106,9 +107,9 @@ def print_json(document: dict[str, Any]) -> None:
     sys.stdout.flush()
 
 
-def _json(value: Any, indent: int | None = None) -> str:
+def _json(value: object, indent: int | None = None) -> str:
     """Return a value as JSON; what a terminal would obey is escaped."""
-    text = json.dumps(value, ensure_ascii=False, indent=indent)
+    text = json.dumps(as_data(value), ensure_ascii=False, indent=indent)
     return text if text.isprintable() else _OBEYED.sub(lambda mark: f"\\u{ord(mark[0]):04x}", text)
 
 
@@ -118,7 +119,7 @@ def write_out(parts: Iterable[str]) -> None:
     sys.stdout.writelines(printable(part) if shown else part for part in parts)
 
 
-def _print_entries(entries: Iterator[Any]) -> None:
+def _print_entries(entries: Iterator[object]) -> None:
     before = ""
     sys.stdout.write("[")
     for entry in entries:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from pravix.atomic.repair import Repaired
+from pravix.design.cardinality import Cardinality
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.types import ColumnType
@@ -63,9 +64,9 @@ class ForeignKey:
     on_update: str = "restrict"
 
     @property
-    def cardinality(self) -> str:
-        """The link in words, from the referring table to the referred one."""
-        return f"{'one' if self.single else 'many'} to {'zero or one' if self.optional else 'one'}"
+    def cardinality(self) -> Cardinality:
+        """How many rows it joins on either side."""
+        return Cardinality.of(self.single, self.optional)
 
 
 @dataclass(frozen=True)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from typing import Any
+from collections.abc import Collection, Iterator, Sequence
 
 from pravix.design.model import Design
 from pravix.design.whereabouts import whereabouts
-from pravix.document.questions import questions_document
+from pravix.document.questions import question_documents
 from pravix.document.rules import near_document
+from pravix.document.story import DecisionDocument, FindingsDocument, PlaceEvidence
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
 from pravix.judgement.questions import Open
@@ -24,36 +24,36 @@ def findings_document(
     questions: Sequence[Open],
     decisions: Collection[Decision],
     account: str,
-) -> dict[str, Any]:
+) -> FindingsDocument:
     """Return what was found and decided about a source; ``account`` says how it was read."""
     names = design.relation.names
-    return {
-        "read": account,
-        "evidence": _evidence(design, judgement),
-        "decisions": [
-            {
-                "rule": written_in_order(decision.rule, names),
-                "standing": "accepted" if decision.accepted else "rejected",
-                "why": decision.why,
-                "by": decision.by,
-                "on": decision.on.isoformat() if decision.on else "",
-            }
+    return FindingsDocument(
+        read=account,
+        evidence=tuple(_evidence(design, judgement)),
+        decisions=tuple(
+            DecisionDocument(
+                rule=written_in_order(decision.rule, names),
+                standing="accepted" if decision.accepted else "rejected",
+                why=decision.why,
+                by=decision.by,
+                on=decision.on.isoformat() if decision.on else "",
+            )
             for decision in decisions
-        ],
-        "questions": questions_document(design.relation, questions, ())["questions"],
-        "near_dependencies": [near_document(one, judgement, names) for one in near],
-    }
+        ),
+        questions=question_documents(design.relation, questions),
+        near_dependencies=tuple(near_document(one, judgement, names) for one in near),
+    )
 
 
-def _evidence(design: Design, judgement: Judgement) -> list[dict[str, str]]:
-    """Return for each column of the file the rule that leads to it last, and what it rests on."""
-    found = []
+def _evidence(design: Design, judgement: Judgement) -> Iterator[PlaceEvidence]:
+    """Yield for each column of the file the rule that leads to it last, and what it rests on."""
     for column in design.relation.names:
         chain = whereabouts(design, judgement, column).chain
         if chain:
             last = chain[-1]
-            rule = written_in_order(last.rule, design.relation.names)
-            standing = last.standing.value
-            why = reason(last, judgement, design.relation.names)
-            found.append({"column": column, "rule": rule, "standing": standing, "why": why})
-    return found
+            yield PlaceEvidence(
+                column=column,
+                rule=written_in_order(last.rule, design.relation.names),
+                standing=last.standing.value,
+                why=reason(last, judgement, design.relation.names),
+            )

@@ -14,6 +14,7 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from enum import Enum
 from hashlib import blake2b
 from itertools import islice
 from math import isfinite
@@ -24,7 +25,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.relation.relation import Column, Relation
-from pravix.relation.types import exact, is_number
+from pravix.relation.types import Kind, exact, is_number
 
 if TYPE_CHECKING:
     import pyarrow
@@ -40,8 +41,26 @@ _DOUBLE_DIGITS = 15
 _MOST_PLACES = 19
 _SHORT = 24
 
-WRITTEN = "number as it is written"
-"""The type under which a number counts by its text."""
+
+class Form(Enum):
+    """By what the cells of a column count."""
+
+    WHOLE = "the value of a whole number"
+    DECIMAL = "the value of a decimal number"
+    TEXT = "the text"
+    WRITTEN = "the text of a number"
+
+
+def by_value(kinds: Iterable[Kind]) -> list[Form]:
+    """Return the forms under which numbers count by their exact value."""
+    known = {Kind.INTEGER: Form.WHOLE, Kind.DECIMAL: Form.DECIMAL}
+    return [known.get(kind, Form.TEXT) for kind in kinds]
+
+
+def by_text(kinds: Iterable[Kind]) -> list[Form]:
+    """Return the forms under which every cell counts by its text."""
+    return [Form.WRITTEN if kind.numeric else Form.TEXT for kind in kinds]
+
 
 Hashes = NDArray[np.uint64]
 """For each row (or value) two numbers of 64 bits."""
@@ -71,51 +90,46 @@ class RowHashes:
         return -(-len(self.hashes) // _MOST_BLOCKS) or 1
 
 
-def of_relation(relation: Relation, types: Sequence[str]) -> RowHashes:
-    """Return the hashes of a relation's rows; ``types`` says which columns hold numbers, as design.json does.
+def of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
+    """Return the hashes of a relation's rows; ``forms`` says by what the cells of each column count.
 
     Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same. Linear, and
     worked out once for each relation.
     """
     known = _KNOWN_ROWS.setdefault(relation, {})
-    if tuple(types) not in known:
-        pairs = zip(relation.columns, types, strict=True)
-        cells = (_of_column(column, kind)[column.codes] for column, kind in pairs)
-        known[tuple(types)] = _combined(cells, relation.row_count)
-    return known[tuple(types)]
+    if tuple(forms) not in known:
+        pairs = zip(relation.columns, forms, strict=True)
+        cells = (_of_column(column, form)[column.codes] for column, form in pairs)
+        known[tuple(forms)] = _combined(cells, relation.row_count)
+    return known[tuple(forms)]
 
 
-_KNOWN_ROWS: WeakKeyDictionary[Relation, dict[tuple[str, ...], RowHashes]] = WeakKeyDictionary()
-_KNOWN: WeakKeyDictionary[Column, dict[str, Hashes]] = WeakKeyDictionary()
+_KNOWN_ROWS: WeakKeyDictionary[Relation, dict[tuple[Form, ...], RowHashes]] = WeakKeyDictionary()
+_KNOWN: WeakKeyDictionary[Column, dict[Form, Hashes]] = WeakKeyDictionary()
 
 
-def as_written(types: Sequence[str]) -> list[str]:
-    """Return the types under which every cell counts by its text."""
-    return [WRITTEN if is_numeric(kind) else kind for kind in types]
-
-
-def _of_column(column: Column, kind: str) -> Hashes:
+def _of_column(column: Column, form: Form) -> Hashes:
     """Return the hashes of a column's dictionary, worked out once for each column."""
     known = _KNOWN.setdefault(column, {})
-    if kind not in known:
-        known[kind] = _of_values(column.values, kind)
-    return known[kind]
+    if form not in known:
+        known[form] = _of_values(column.values, form)
+    return known[form]
 
 
-def of_rows(rows: Sequence[Sequence[object]], types: Sequence[str]) -> RowHashes:
+def of_rows(rows: Sequence[Sequence[object]], forms: Sequence[Form]) -> RowHashes:
     """Return the hashes of rows as a database gives them: numbers, dates, decimals, texts, None. As above."""
-    return RowHasher(types).hashes(rows)
+    return RowHasher(forms).hashes(rows)
 
 
-def of_cells(columns: Sequence[Sequence[str]], types: Sequence[str]) -> RowHashes:
+def of_cells(columns: Sequence[Sequence[str]], forms: Sequence[Form]) -> RowHashes:
     """Return the hashes of rows whose texts are given column by column. Linear in the cells."""
-    return _combined(map(_of_texts_of_column, columns, types), len(columns[0]))
+    return _combined(map(_of_texts_of_column, columns, forms), len(columns[0]))
 
 
-def _of_texts_of_column(texts: Sequence[str], kind: str) -> Hashes:
+def _of_texts_of_column(texts: Sequence[str], form: Form) -> Hashes:
     known = _Numbered()
     codes = np.fromiter(map(known.__getitem__, texts), dtype=np.intp, count=len(texts))
-    return _of_values(list(known), kind)[codes]
+    return _of_values(list(known), form)[codes]
 
 
 class _Numbered(dict[object, int]):
@@ -132,12 +146,12 @@ class RowHasher:
     ``count`` tells how many rows there were.
     """
 
-    def __init__(self, types: Sequence[str]) -> None:
+    def __init__(self, forms: Sequence[Form]) -> None:
         self.count = 0
-        self._types = types
+        self._forms = forms
         self._total = np.zeros(_LANES, dtype=np.uint64)
-        self._known = [_Numbered() for _ in types]
-        self._hashes = [np.empty((0, _LANES), dtype=np.uint64) for _ in types]
+        self._known = [_Numbered() for _ in forms]
+        self._hashes = [np.empty((0, _LANES), dtype=np.uint64) for _ in forms]
 
     @property
     def mark(self) -> str:
@@ -152,14 +166,14 @@ class RowHasher:
             before = len(known)
             codes = np.fromiter(map(known.__getitem__, column), dtype=np.intp, count=len(rows))
             if len(known) > before:
-                new = _of_values(list(islice(known, before, None)), self._types[place])
+                new = _of_values(list(islice(known, before, None)), self._forms[place])
                 self._hashes[place] = np.concatenate((self._hashes[place], new))
             cells.append(self._hashes[place][codes])
         return self._counted(cells, len(rows))
 
     def hash_columns(self, batch: pyarrow.RecordBatch) -> RowHashes:
         """Return the hashes of a batch that has its values column by column. Linear in the cells."""
-        cells = map(_of_array, batch.columns, self._types)
+        cells = map(_of_array, batch.columns, self._forms)
         return self._counted(cells, batch.num_rows)
 
     def _counted(self, cells: Iterable[Hashes], count: int) -> RowHashes:
@@ -169,15 +183,15 @@ class RowHasher:
         return found
 
 
-def _of_array(values: pyarrow.Array, kind: str) -> Hashes:
+def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
     """Return the hashes of an Arrow array: of whole numbers at once, of others once for each value."""
     import pyarrow
 
-    if kind == "integer" and pyarrow.types.is_int64(values.type):
+    if form is Form.WHOLE and pyarrow.types.is_int64(values.type):
         numbers, blank = values.fill_null(0), values.is_null()
         return _of_bits(numbers.to_numpy(), blank.to_numpy(zero_copy_only=False))
     coded = values.dictionary_encode()
-    hashes = _of_values([*coded.dictionary.to_pylist(), None], kind)
+    hashes = _of_values([*coded.dictionary.to_pylist(), None], form)
     codes: NDArray[np.int32] = coded.indices.fill_null(len(hashes) - 1).to_numpy(zero_copy_only=False)
     return hashes[codes]
 
@@ -186,39 +200,34 @@ def _written(total: NDArray[np.uint64]) -> str:
     return "".join(f"{int(lane):016x}" for lane in total)
 
 
-def _of_values(values: Sequence[object], kind: str) -> Hashes:
+def _of_values(values: Sequence[object], form: Form) -> Hashes:
     """Return the hashes of different values.
 
     Numbers count by their exact value: those of up to 15 digits, which a double tells apart, by the bits of
     that double (whole ones by their own), those of more by the digits. All else counts by its text.
     """
-    if kind == WRITTEN:
+    if form is Form.WRITTEN:
         return _of_short_texts([str(value or "") for value in values])
-    if not is_numeric(kind):
-        return _of_texts([plain(value, kind) for value in values])
-    bits = _whole_numbers(values) if kind == "integer" else _short_numbers(values)
+    if form is Form.TEXT:
+        return _of_texts([plain(value, numeric=False) for value in values])
+    bits = _whole_numbers(values) if form is Form.WHOLE else _short_numbers(values)
     if bits is not None:
         return _of_bits(*bits)
-    texts = [plain(value, kind) for value in values]
+    texts = [plain(value, numeric=True) for value in values]
     found = _of_texts(texts)
-    number = int if kind == "integer" else float
-    short = [place for place, text in enumerate(texts) if _is_short(text, kind)]
+    number = int if form is Form.WHOLE else float
+    short = [place for place, text in enumerate(texts) if _is_short(text, form)]
     if short:
         numbers = np.array([number(texts[place]) for place in short])
         found[short] = _of_bits(numbers, np.zeros(len(short), dtype=np.bool_))
     return found
 
 
-def is_numeric(kind: str) -> bool:
-    """Return whether a type, as design.json tells it, is one of numbers."""
-    return kind == "integer" or kind.startswith("decimal(")
-
-
-def _is_short(text: str, kind: str) -> bool:
+def _is_short(text: str, form: Form) -> bool:
     """Whether the text is a number that its bits tell apart from all others."""
     if not is_number(text):
         return False
-    if kind == "integer":
+    if form is Form.WHOLE:
         return "." not in text and len(text) <= _INT64_DIGITS
     return len(text.lstrip("-0.").replace(".", "")) <= _DOUBLE_DIGITS
 
@@ -315,11 +324,11 @@ def _stirred(found: Hashes) -> Hashes:
     return found
 
 
-def plain(cell: object, kind: str) -> str:
+def plain(cell: object, numeric: bool) -> str:
     """Return a cell in the form in which it is compared: numbers by their exact value, a blank as no text."""
     if cell is None or cell == "":
         return ""
-    if not is_numeric(kind):
+    if not numeric:
         return str(cell)
     if isinstance(cell, float):
         cell = Decimal(repr(cell)) if isfinite(cell) else str(cell)

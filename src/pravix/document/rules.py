@@ -1,12 +1,12 @@
-"""Rules with their standing and evidence, and the rows that break one, as JSON can hold them."""
+"""Rules with their standing and evidence, and the rows that break one, as documents."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from math import comb
-from typing import Any
 
 from pravix.discovery.exceptions import exceptions
+from pravix.document.story import BreakChance, BrokenRule, NearDocument, NearEvidence, OddCell
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.evidence import by_luck, held_out
 from pravix.judgement.judgement import Judgement
@@ -19,9 +19,9 @@ from pravix.theory.dependency import Dependency, in_order
 
 def rule_document(
     judged: JudgedRule, judgement: Judgement, header: Sequence[str], confidence: Confidence
-) -> dict[str, Any]:
+) -> dict[str, object]:
     """Return a judged rule; ``evidence`` always says why, with numbers where the rule was weighed."""
-    evidence: dict[str, Any] = {"why": reason(judged, judgement, header)}
+    evidence: dict[str, object] = {"why": reason(judged, judgement, header)}
     if judged.evidence is not None and judged.weighing is not None:
         estimate, bound = held_out(judged.evidence.tests)
         looked_at = comb(len(header) - 1, len(judged.rule.determinant))
@@ -54,34 +54,34 @@ def _rounded(share: float) -> float:
     return float(f"{share:.3g}")
 
 
-def near_document(near: NearDependency, judgement: Judgement, header: Sequence[str]) -> dict[str, Any]:
+def near_document(near: NearDependency, judgement: Judgement, header: Sequence[str]) -> NearDocument:
     """Return a rule that holds but for a few rows, with each cell that breaks it."""
     estimate, bound = held_out(near.tests, len(near.odd))
-    return {
-        "determinant": in_order(near.rule.determinant, header),
-        "dependent": near.rule.dependent,
-        "standing": "accepted" if near.rule in judgement.accepted else "doubtful",
-        "exceptions": len(near.odd),
-        "rows": near.rows,
-        "cells": [
-            {"row": cell.row, "now": cell.now, "instead": cell.instead, "looks": cell.oddity.value}
+    return NearDocument(
+        determinant=tuple(in_order(near.rule.determinant, header)),
+        dependent=near.rule.dependent,
+        standing="accepted" if near.rule in judgement.accepted else "doubtful",
+        exceptions=len(near.odd),
+        rows=tuple(near.rows),
+        cells=tuple(
+            OddCell(row=cell.row, now=cell.now, instead=cell.instead, looks=cell.oddity.value)
             for cell in near.odd
-        ],
-        "evidence": {
-            "tests": near.tests,
-            "bits": round(near.bits, 2),
-            "next_row_breaks": {"estimate": _rounded(estimate), "at_most": _rounded(bound)},
-        },
-    }
+        ),
+        evidence=NearEvidence(
+            tests=near.tests,
+            bits=round(near.bits, 2),
+            next_row_breaks=BreakChance(estimate=_rounded(estimate), at_most=_rounded(bound)),
+        ),
+    )
 
 
-def exception_document(relation: Relation, rule: Dependency) -> dict[str, Any]:
+def exception_document(relation: Relation, rule: Dependency) -> BrokenRule:
     """Return an accepted rule with the rows, by number, that break it; there may be none."""
     rows = relation.row_numbers[exceptions(relation, rule)].tolist()
-    return {
-        "determinant": in_order(rule.determinant, relation.names),
-        "dependent": rule.dependent,
-        "standing": "accepted",
-        "exceptions": len(rows),
-        "rows": rows,
-    }
+    return BrokenRule(
+        determinant=tuple(in_order(rule.determinant, relation.names)),
+        dependent=rule.dependent,
+        standing="accepted",
+        exceptions=len(rows),
+        rows=tuple(rows),
+    )

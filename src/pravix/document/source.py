@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from pravix.document.model import SourceDocument
 from pravix.relation.relation import Relation
 
 
-def source_document(relation: Relation) -> dict[str, Any]:
+def source_document(relation: Relation) -> SourceDocument:
     """Return the part that says which rows and columns a document is about."""
-    return {"rows": relation.row_count, "columns": list(relation.names)}
+    return SourceDocument(rows=relation.row_count, columns=relation.names)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
 
+from pravix.document.model import Document, JointDocument, LinkDocument, TableDocument
 from pravix.folder.dictionary import marked
 from pravix.sql.view import views
 from pravix.wording import counted, joined
@@ -16,23 +15,23 @@ _TOLD = {
 }
 
 
-def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
+def guide(document: Document, safe_cells: bool) -> str:
     """Return the README: what each file is, what each table holds, and how to use them."""
     lines = [
         *_begun(document),
         "",
         "| File | What it is |",
         "| --- | --- |",
-        *(f"| {marked(table['file'])} | {_told(table)} |" for table in document["tables"]),
+        *(f"| {marked(table.file)} | {_told(table)} |" for table in document.tables),
         f"| schema.sql | what creates these tables in SQLite, and {_views(document)} |",
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
         "| README.md | this page |",
         "",
-        _TOLD[Path(document["tables"][0]["file"]).suffix],
+        _TOLD[Path(document.tables[0].file).suffix],
     ]
     if safe_cells:
         lines.append("A cell that a spreadsheet could run as a formula has an apostrophe before it.")
-    links = [_link(table, link) for table in document["tables"] for link in table["foreign_keys"]]
+    links = [_link(table, link) for table in document.tables for link in table.foreign_keys]
     return "\n".join(
         [
             *lines,
@@ -50,12 +49,12 @@ def guide(document: Mapping[str, Any], safe_cells: bool) -> str:
     )
 
 
-def _begun(document: Mapping[str, Any]) -> list[str]:
+def _begun(document: Document) -> list[str]:
     """Return the heading and what the tables were made from."""
-    tables = counted(len(document["tables"]), "table")
-    if "parts" not in document:
-        source = document["source"]
-        size = f"{counted(source['rows'], 'row')} and {counted(len(source['columns']), 'column')}"
+    tables = counted(len(document.tables), "table")
+    if not isinstance(document, JointDocument):
+        source = document.source
+        size = f"{counted(source.rows, 'row')} and {counted(len(source.columns), 'column')}"
         return [
             "# Tables made from one flat file",
             "",
@@ -63,8 +62,7 @@ def _begun(document: Mapping[str, Any]) -> list[str]:
             "stored once. Put together again, they give exactly the rows of the file.",
         ]
     sources = [
-        f"{marked(name)} ({counted(part['source']['rows'], 'row')})"
-        for name, part in document["parts"].items()
+        f"{marked(name)} ({counted(part.source.rows, 'row')})" for name, part in document.parts.items()
     ]
     return [
         "# Tables made from several files",
@@ -74,19 +72,19 @@ def _begun(document: Mapping[str, Any]) -> list[str]:
     ]
 
 
-def _views(document: Mapping[str, Any]) -> str:
+def _views(document: Document) -> str:
     names = list(views(document))
     return f"the view {names[0]}" if len(names) == 1 else f"the views {joined(names)}"
 
 
-def _told(table: Mapping[str, Any]) -> str:
-    meaning = f"{marked(table['meaning'])}; " if table.get("meaning") else ""
-    key = joined([marked(name) for name in table["primary_key"]])
+def _told(table: TableDocument) -> str:
+    meaning = f"{marked(table.meaning)}; " if table.meaning else ""
+    key = joined([marked(name) for name in table.primary_key])
     one = f"one for each {key}" if key else "the same for every row"
-    return f"{meaning}{counted(table['rows'], 'row')}, {one}"
+    return f"{meaning}{counted(table.rows, 'row')}, {one}"
 
 
-def _link(table: Mapping[str, Any], link: Mapping[str, Any]) -> str:
-    other = link["references"]
-    here, there = marked(", ".join(link["columns"])), marked(", ".join(other["columns"]))
-    return f"- {marked(table['name'])}.{here} is the key {there} of {marked(other['table'])}"
+def _link(table: TableDocument, link: LinkDocument) -> str:
+    other = link.references
+    here, there = marked(", ".join(link.columns)), marked(", ".join(other.columns))
+    return f"- {marked(table.name)}.{here} is the key {there} of {marked(other.table)}"

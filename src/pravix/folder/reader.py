@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from pravix.databases.database import Database
-from pravix.document.checked import check_plain, read_design
+from pravix.document.design_file import check_plain, read_design
+from pravix.document.model import DesignDocument, Document, JointDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.formats import format_of
 from pravix.folder.table_format import Row, TableFormat
@@ -28,56 +29,56 @@ class Folder:
     """The folder at ``path`` and its ``document``, the content of ``design.json``."""
 
     path: Path
-    document: dict[str, Any]
+    document: Document
 
     @property
-    def tables(self) -> list[dict[str, Any]]:
+    def tables(self) -> tuple[TableDocument, ...]:
         """The tables of the design, each after those that it refers to."""
-        tables: list[dict[str, Any]] = self.document["tables"]
-        return tables
+        return self.document.tables
 
-    def of_one_source(self) -> Folder:
-        """Return the folder; InputError where it holds one design for several sources."""
-        if "parts" in self.document:
+    @property
+    def design(self) -> DesignDocument:
+        """The design of its one source; InputError where it holds one design for several."""
+        if isinstance(self.document, JointDocument):
             raise InputError(
                 f"{self.path} holds one design for several files",
                 "Give the folder of the design of one: pravix decompose FILE --out DIR",
             )
-        return self
+        return self.document
 
     def fitted(self, database: Database) -> Folder:
         """Return the folder with names that fit a database."""
         return replace(self, document=fitted(self.document, database))
 
-    def table(self, name: str) -> dict[str, Any]:
+    def table(self, name: str) -> TableDocument:
         """Return the table of a name; InputError where there is none."""
         for table in self.tables:
-            if table["name"] == name:
+            if table.name == name:
                 return table
-        known = joined([shortened(table["name"]) for table in self.tables])
+        known = joined([shortened(table.name) for table in self.tables])
         raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
 
-    def rows(self, table: dict[str, Any]) -> Iterator[Row]:
+    def rows(self, table: TableDocument) -> Iterator[Row]:
         """Yield the rows of a table, None for a blank.
 
         Raises InputError, with file and line, for a row of another width, or where the file is missing.
         """
         with self._reading(table) as (path, form):
-            yield from form.rows(path, len(table["columns"]))
+            yield from form.rows(path, len(table.columns))
 
-    def arrow(self, table: dict[str, Any]) -> pyarrow.Table:
+    def arrow(self, table: TableDocument) -> pyarrow.Table:
         """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
         with self._reading(table) as (path, form):
-            return form.arrow(path, len(table["columns"]))
+            return form.arrow(path, len(table.columns))
 
     @contextmanager
-    def _reading(self, table: dict[str, Any]) -> Iterator[tuple[Path, TableFormat]]:
+    def _reading(self, table: TableDocument) -> Iterator[tuple[Path, TableFormat]]:
         try:
-            check_plain(self.path / table["file"])
-            yield self.path / table["file"], format_of(table["file"])
+            check_plain(self.path / table.file)
+            yield self.path / table.file, format_of(table.file)
         except (OSError, UnicodeDecodeError, csv.Error) as error:
             reason = getattr(error, "strerror", None) or error
-            raise InputError(f"{table['file']} in {self.path} cannot be read: {reason}") from None
+            raise InputError(f"{table.file} in {self.path} cannot be read: {reason}") from None
 
 
 def open_folder(path: str | Path) -> Folder:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from pravix.document.model import ColumnDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.harmless import harmless
 from pravix.folder.reader import Folder
-from pravix.relation.types import Kind
 from pravix.wording import shortened
 from pravix.writing import write_file
 
@@ -32,44 +32,40 @@ def write_workbook(folder: Folder, path: str, exact: bool = False) -> None:
     import xlsxwriter
 
     for table in folder.tables:
-        if table["rows"] > _MOST_ROWS:
+        if table.rows > _MOST_ROWS:
             raise InputError(
-                f"{shortened(table['name'])} has {table['rows']:,} rows, more than a sheet holds",
+                f"{shortened(table.name)} has {table.rows:,} rows, more than a sheet holds",
                 "Use the CSV files, or pravix load.",
             )
 
     def fill(made: Path) -> None:
         with xlsxwriter.Workbook(str(made), {"constant_memory": True, "strings_to_formulas": False}) as book:
-            names = sheet_names([table["name"] for table in folder.tables])
+            names = sheet_names([table.name for table in folder.tables])
             key = book.add_format({"bold": True, "underline": 1, "bg_color": "#e4eef0", "bottom": 1})
             plain = book.add_format({"bold": True, "bg_color": "#e4eef0", "bottom": 1})
             for table, name in zip(folder.tables, names, strict=True):
                 sheet = book.add_worksheet(name)
                 sheet.freeze_panes(1, 0)
-                for place, column in enumerate(table["columns"]):
-                    is_key = column["name"] in table["primary_key"]
+                for place, column in enumerate(table.columns):
+                    is_key = column.name in table.primary_key
                     sheet.set_column(place, place, _width(column))
                     sheet.write_string(0, place, _title(column, exact), key if is_key else plain)
                 _write_rows(sheet, folder, table, exact)
-                sheet.autofilter(0, 0, max(table["rows"], 1), len(table["columns"]) - 1)
+                sheet.autofilter(0, 0, max(table.rows, 1), len(table.columns) - 1)
 
     write_file(Path(path), fill)
 
 
-def _title(column: Mapping[str, Any], exact: bool) -> str:
-    name: str = column["name"]
-    return name if exact else harmless(name)
+def _title(column: ColumnDocument, exact: bool) -> str:
+    return column.name if exact else harmless(column.name)
 
 
-def _width(column: Mapping[str, Any]) -> int:
-    return min(max(len(column["name"]), int(column["length"])) + 3, _WIDEST)
+def _width(column: ColumnDocument) -> int:
+    return min(max(len(column.name), column.length) + 3, _WIDEST)
 
 
-def _write_rows(sheet: Any, folder: Folder, table: dict[str, Any], exact: bool) -> None:
-    numbers = [
-        Kind(column["kind"]) in (Kind.INTEGER, Kind.DECIMAL) and column["digits"] <= _EXACT_DIGITS
-        for column in table["columns"]
-    ]
+def _write_rows(sheet: Any, folder: Folder, table: TableDocument, exact: bool) -> None:
+    numbers = [column.kind.numeric and column.digits <= _EXACT_DIGITS for column in table.columns]
     for line, row in enumerate(folder.rows(table), 1):
         for place, cell in enumerate(row):
             if cell is None:
@@ -79,9 +75,9 @@ def _write_rows(sheet: Any, folder: Folder, table: dict[str, Any], exact: bool) 
             else:
                 text = cell if exact else harmless(cell)
                 if len(text) > _LONGEST_CELL:
-                    column = shortened(table["columns"][place]["name"])
+                    column = shortened(table.columns[place].name)
                     raise InputError(
-                        f"{table['file']}, row {line + 1}, column {column}: the cell holds {len(text):,} "
+                        f"{table.file}, row {line + 1}, column {column}: the cell holds {len(text):,} "
                         f"characters, and one of a sheet at most {_LONGEST_CELL:,}",
                         "Use the CSV files, or pravix load.",
                     )

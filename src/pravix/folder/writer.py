@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import json
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+
+from msgspec.structs import replace
 
 from pravix.databases.known import database
 from pravix.design.model import Design, Table
-from pravix.document.checked import plain_name, read_plain
 from pravix.document.design_document import design_document
+from pravix.document.design_file import json_text, table_files
+from pravix.document.model import Document
+from pravix.document.story import FindingsDocument
 from pravix.folder.formats import FORMATS
 from pravix.folder.guide import guide
 from pravix.folder.reader import DESIGN_FILE
@@ -31,7 +33,7 @@ def write_design(
     design: Design,
     path: str,
     meanings: Sequence[Meaning] = (),
-    findings: Mapping[str, Any] | None = None,
+    findings: FindingsDocument | None = None,
     safe_cells: bool = False,
     tables_as: str = "csv",
 ) -> list[str]:
@@ -45,14 +47,12 @@ def write_design(
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
-    document = design_document(design, meanings)
-    if findings is not None:
-        document["findings"] = dict(findings)
+    document = design_document(design, meanings, findings)
     return write_folder(document, design.tables, path, safe_cells, tables_as)
 
 
 def write_folder(
-    document: dict[str, Any],
+    document: Document,
     tables: Sequence[Table],
     path: str,
     safe_cells: bool = False,
@@ -61,22 +61,21 @@ def write_folder(
     """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does."""
     form = FORMATS[tables_as]
     names = file_names([table.name for table in tables], form.ending)
-    for entry, name in zip(document["tables"], names, strict=True):
-        entry["file"] = name
+    filed = zip(document.tables, names, strict=True)
+    document = replace(document, tables=tuple(replace(table, file=name) for table, name in filed))
 
     def fill(folder: Path) -> None:
         for table, name in zip(tables, names, strict=True):
             form.write(table, folder / name, safe_cells)
         (folder / SCHEMA_FILE).write_text(schema_script(document), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
-        text = json.dumps(document, ensure_ascii=False, indent=1)
-        (folder / DESIGN_FILE).write_text(text + "\n", encoding="utf-8")
+        (folder / DESIGN_FILE).write_text(json_text(document), encoding="utf-8")
 
     replace_folder(Path(path), fill, _known_files)
     return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]
 
 
-def schema_script(document: Mapping[str, Any]) -> str:
+def schema_script(document: Document) -> str:
     """Return what creates the tables of a design in SQLite."""
     sqlite = database("sqlite")
     return "".join(script(schema_statements(fitted(document, sqlite), sqlite), sqlite))
@@ -98,9 +97,5 @@ def file_names(tables: list[str], ending: str) -> list[str]:
 
 def _known_files(path: Path) -> set[str]:
     """Return the names of the files that an earlier run wrote into a folder."""
-    try:
-        document = json.loads(read_plain(path / DESIGN_FILE))
-        tables = {str(table["file"]) for table in document["tables"]}
-    except (OSError, ValueError, KeyError, TypeError, RecursionError):
-        return set()
-    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *filter(plain_name, tables)}
+    tables = table_files(path / DESIGN_FILE)
+    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *tables} if tables else set()

@@ -9,6 +9,7 @@ from functools import partial
 from typing import Any
 
 from pravix.databases.database import Database
+from pravix.document.model import TableDocument
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Progress, RefusedError, ServerSession, Session, file_session, raise_stop
 from pravix.sources.connecting import Connected
@@ -56,13 +57,13 @@ class DuckDBSession(ServerSession):
     def _asked(self, statement: str) -> Any:
         return self._connection.execute(statement)
 
-    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+    def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """As said there: the database reads the Arrow table where it lies, and makes types of its texts."""
         rows = folder.arrow(table)
-        name, arriving = self._kind.quoted(table["name"]), self._kind.quoted(_ARRIVING)
-        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
+        name, arriving = self._kind.quoted(table.name), self._kind.quoted(_ARRIVING)
+        columns = ", ".join(map(self._kind.quoted, table.column_names))
         self._connection.register(_ARRIVING, rows)
         self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
         self._connection.unregister(_ARRIVING)
-        told(table["name"], rows.num_rows)
+        told(table.name, rows.num_rows)
         return int(rows.num_rows)

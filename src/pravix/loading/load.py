@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from pravix.databases.database import Database, Loading
 from pravix.databases.known import database
+from pravix.document.row_hashes import by_value
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.duckdb_session import duckdb_session
@@ -58,7 +59,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
     told = progress or (lambda table, rows: None)
     try:
         with _SESSIONS[kind.loading](target, kind) as session:
-            names, flat = [table["name"] for table in folder.tables], list(views(folder.document))
+            names, flat = [table.name for table in folder.tables], list(views(folder.document))
             _make_room(session, (names, flat), target.name, instead)
             built = session.staged(folder)
             statements = schema_statements(built.document, kind)
@@ -96,17 +97,17 @@ def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, 
 def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Database) -> list[int]:
     """Check the counts, the references and the flat rows in the database; return how many these are."""
     for table, rows in zip(folder.tables, counts, strict=True):
-        found = session.count(kind.quoted(table["name"]))
-        if found != rows or found != table["rows"]:
-            told = f"{table['file']} gives {found:,} rows, not {table['rows']:,}"
+        found = session.count(kind.quoted(table.name))
+        if found != rows or found != table.rows:
+            told = f"{table.file} gives {found:,} rows, not {table.rows:,}"
             raise InputError(told, "Nothing was changed. See: pravix prove")
     parts = views(folder.document)
-    queries = {name: Query(flat_query(part, kind), part["flat"]["types"]) for name, part in parts.items()}
-    verified = session.verified([table["name"] for table in folder.tables], queries)
+    queries = {name: Query(flat_query(part, kind), by_value(part.flat.kinds)) for name, part in parts.items()}
+    verified = session.verified([table.name for table in folder.tables], queries)
     if not verified.references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
     for name, part in parts.items():
-        if verified.given[name] != (part["flat"]["mark"], part["source"]["rows"]):
+        if verified.given[name] != (part.flat.mark, part.source.rows):
             raise InputError(
                 f"the view {name} does not give back the rows of the file",
                 "Nothing was changed. See: pravix prove",

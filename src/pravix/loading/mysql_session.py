@@ -98,7 +98,7 @@ class StagedSession(ServerSession):
 
     def staged(self, folder: Folder) -> Folder:
         """As said there: the tables are numbered."""
-        self._tables = [table["name"] for table in folder.tables]
+        self._tables = [table.name for table in folder.tables]
         return Folder(folder.path, renamed(folder.document, _numbered(_BUILT, self._tables)))
 
     def remove(self, tables: Sequence[str], views: Sequence[str]) -> None:

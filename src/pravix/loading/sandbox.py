@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
 from pravix.databases.known import database
+from pravix.document.model import Document
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import load_rows
 from pravix.sql.schema import schema_statements
@@ -75,7 +76,7 @@ def guarded() -> Iterator[sqlite3.Connection]:
 
 
 @contextmanager
-def loaded_in_memory(folder: Folder) -> Iterator[tuple[sqlite3.Connection, Mapping[str, Any]]]:
+def loaded_in_memory(folder: Folder) -> Iterator[tuple[sqlite3.Connection, Document]]:
     """Give a database with the tables of a folder, made anew from its design, and the design as it fits.
 
     Constraints are on. Raises sqlite3.Error where SQLite refuses, InputError where a file cannot be read.

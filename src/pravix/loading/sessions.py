@@ -12,7 +12,8 @@ from typing import Any, Protocol
 
 from pravix.databases.database import Database
 from pravix.databases.postgresql import PostgreSQL
-from pravix.document.row_hashes import RowHasher
+from pravix.document.model import TableDocument
+from pravix.document.row_hashes import Form, RowHasher
 from pravix.folder.reader import Folder
 from pravix.sources.connecting import Connected
 from pravix.sql.schema import SERIES, series_of
@@ -30,10 +31,10 @@ class RefusedError(Exception):
 
 @dataclass(frozen=True)
 class Query:
-    """A query for the flat rows of a source, and the types of its columns."""
+    """A query for the flat rows of a source, and by what the cells of its columns count."""
 
     sql: str
-    types: Sequence[str]
+    forms: Sequence[Form]
 
 
 class Session(Protocol):
@@ -55,7 +56,7 @@ class Session(Protocol):
         """Carry out a statement."""
         ...
 
-    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+    def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """Load the rows of a table by the fastest way of the database; return how many they are."""
         ...
 
@@ -165,7 +166,7 @@ class ServerSession:
         cursor.execute(statement)
         return cursor
 
-    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+    def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """As said there."""
         return load_rows(self._connection.connection.cursor(), folder, table, self._kind, told)
 
@@ -179,7 +180,7 @@ class ServerSession:
 
     def _mark(self, query: Query) -> tuple[str, int]:
         cursor = self._asked(query.sql)
-        hasher = RowHasher(query.types)
+        hasher = RowHasher(query.forms)
         while rows := cursor.fetchmany(_ROWS_AT_ONCE):
             hasher.hashes(rows)
         return hasher.mark, hasher.count
@@ -193,19 +194,19 @@ class ServerSession:
 class PostgreSQLSession(ServerSession):
     """A transaction in PostgreSQL, where rows come in by COPY."""
 
-    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+    def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """As said there."""
         cursor = self._connection.connection.cursor()
-        name = self._kind.quoted(table["name"])
-        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
+        name = self._kind.quoted(table.name)
+        columns = ", ".join(map(self._kind.quoted, table.column_names))
         done = 0
         with cursor.copy(f"COPY {name} ({columns}) FROM STDIN") as copy:
             for row in folder.rows(table):
                 copy.write_row(row)
                 done += 1
                 if done % _ROWS_AT_ONCE == 0:
-                    told(table["name"], done)
-        told(table["name"], done)
+                    told(table.name, done)
+        told(table.name, done)
         return done
 
 
@@ -219,16 +220,16 @@ def insert_statement(table: str, columns: Sequence[str], kind: Database) -> str:
 
 
 def load_rows(
-    cursor: Any, folder: Folder, table: dict[str, Any], kind: Database, told: Progress | None = None
+    cursor: Any, folder: Folder, table: TableDocument, kind: Database, told: Progress | None = None
 ) -> int:
     """Insert the rows of a table by a driver's cursor, many at once; return how many they are."""
-    statement = insert_statement(table["name"], [entry["name"] for entry in table["columns"]], kind)
+    statement = insert_statement(table.name, table.column_names, kind)
     done = 0
     for rows in _batches(folder.rows(table)):
         cursor.executemany(statement, rows)
         done += len(rows)
         if told is not None:
-            told(table["name"], done)
+            told(table.name, done)
     return done
 
 

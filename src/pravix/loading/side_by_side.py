@@ -14,7 +14,7 @@ from typing import Any
 
 from pravix.databases.database import Database
 from pravix.databases.known import database
-from pravix.document.joining import TableDocument, flat_columns, parts
+from pravix.document.model import Document, FromChild, JointDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import load_rows
@@ -54,9 +54,7 @@ class _Join:
     optional: bool
 
 
-def recombined(
-    document: Mapping[str, Any], wanted: Sequence[str], kind: Database | None = None
-) -> Recombination:
+def recombined(document: Document, wanted: Sequence[str], kind: Database | None = None) -> Recombination:
     """Return the query for some columns: those of the file, or ``table.column``.
 
     Raises InputError for a column that no table has, for one that stands in several roles (it says which),
@@ -64,7 +62,7 @@ def recombined(
     """
     kind = kind or database("sqlite")
     document = fitted(document, kind)
-    by_name = {table["name"]: table for table in document["tables"]}
+    by_name = {table.name: table for table in document.tables}
     joins = _joins(document, by_name)
     chosen = [_place(document, column) for column in wanted]
     nodes = list(dict.fromkeys(node for node, _ in chosen))
@@ -98,37 +96,33 @@ def _in_its_role(first: _Node, tree: Sequence[_Join], joins: Sequence[_Join], ki
     return f"\nWHERE {' OR '.join(wanted)}" if wanted else ""
 
 
-def _roles(table: TableDocument) -> list[str]:
-    return [one["role"] for one in table.get("roles", [])] or [""]
-
-
-def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
+def _place(document: Document, column: str) -> tuple[_Node, str]:
     """Return the node and its own column for a wanted one: where it is described, not where it refers."""
     found: list[tuple[bool, _Node, str, str]] = []
-    several = "parts" in document
-    for table in document["tables"]:
-        referring = {name for link in table["foreign_keys"] for name in link["columns"]}
-        for role in _roles(table):
-            for flat, own in flat_columns(table, role).items():
-                if column in (flat, f"{table['name']}.{own}", own if several else None):
-                    found.append((own in referring, (table["name"], role), own, flat))
-        added = {entry["name"] for entry in table["columns"]} - set(flat_columns(table).values())
-        for own in added if not table.get("roles") else ():
-            if column in (f"{table['name']}.{own}", own if several else None):
-                found.append((own in referring, (table["name"], ""), own, f"{table['name']}.{own}"))
-    rebuild = [entry for part in parts(document).values() for entry in part["rebuild"]]
-    built = next((entry for entry in rebuild if entry["column"] == column), None)
+    several = isinstance(document, JointDocument)
+    for table in document.tables:
+        referring = {name for link in table.foreign_keys for name in link.columns}
+        for role in table.role_names:
+            for flat, own in table.flat_columns(role).items():
+                if column in (flat, f"{table.name}.{own}", own if several else None):
+                    found.append((own in referring, (table.name, role), own, flat))
+        added = set(table.column_names) - set(table.flat_columns().values())
+        for own in added if not table.roles else ():
+            if column in (f"{table.name}.{own}", own if several else None):
+                found.append((own in referring, (table.name, ""), own, f"{table.name}.{own}"))
+    rebuild = [entry for part in document.parts.values() for entry in part.rebuild]
+    built = next((entry for entry in rebuild if entry.column == column), None)
     if not found and built is not None:
-        made_of = joined(built["columns"]) if "columns" in built else f"{built['table']}.{built['fact']}"
+        made_of = f"{built.table}.{built.fact}" if isinstance(built, FromChild) else joined(built.columns)
         raise InputError(
             f"{column} is stored in no table: it is put together from {made_of}",
             "Ask for that, or take it from the view of the flat rows.",
         )
     if not found:
         columns = (
-            [f"{table['name']}.{one['name']}" for table in document["tables"] for one in table["columns"]]
-            if several
-            else document["source"]["columns"]
+            [f"{table.name}.{name}" for table in document.tables for name in table.column_names]
+            if isinstance(document, JointDocument)
+            else document.source.columns
         )
         known = joined([shortened(name) for name in columns[:30]])
         raise InputError(f"no table has a column {shortened(column)}", f"Known are {known}.")
@@ -140,16 +134,16 @@ def _place(document: Mapping[str, Any], column: str) -> tuple[_Node, str]:
     return best[0][1], best[0][2]
 
 
-def _joins(document: Mapping[str, Any], by_name: Mapping[str, TableDocument]) -> list[_Join]:
+def _joins(document: Document, by_name: Mapping[str, TableDocument]) -> list[_Join]:
     found = []
-    for table in document["tables"]:
-        for role in _roles(table):
-            for link in table["foreign_keys"]:
-                other = by_name[link["references"]["table"]]
-                there = (link.get("role") or role) if other.get("roles") else ""
-                pairs = tuple(zip(link["columns"], link["references"]["columns"], strict=True))
-                optional = link["cardinality"].endswith("zero or one")
-                found.append(_Join((table["name"], role), (other["name"], there), pairs, optional))
+    for table in document.tables:
+        for role in table.role_names:
+            for link in table.foreign_keys:
+                other = by_name[link.references.table]
+                there = (link.role or role) if other.roles else ""
+                pairs = tuple(zip(link.columns, link.references.columns, strict=True))
+                optional = link.cardinality.optional
+                found.append(_Join((table.name, role), (other.name, there), pairs, optional))
     return found
 
 

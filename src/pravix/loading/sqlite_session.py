@@ -11,9 +11,11 @@ from functools import partial
 from typing import Any
 
 from pravix.databases.database import Database
+from pravix.document.model import TableDocument
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Progress, Query, RefusedError, Session, Verified, file_session, raise_stop
+from pravix.relation.types import Kind
 from pravix.sources.connecting import Connected
 
 _ROWS_AT_ONCE = 100_000
@@ -97,28 +99,28 @@ class _SQLiteSession:
     def execute(self, statement: str) -> None:
         _asked(self._connection, statement)
 
-    def fill(self, folder: Folder, table: dict[str, Any], told: Progress) -> int:
+    def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         import pyarrow
 
         rows = folder.arrow(table)
-        for place, column in enumerate(table["columns"]):
-            if column["type"] == "integer":
+        for place, column in enumerate(table.columns):
+            if column.kind is Kind.INTEGER:
                 try:
                     numbers = rows.column(place).cast(pyarrow.int64())
                 except pyarrow.ArrowInvalid:
                     continue  # SQLite decides what the text is.
                 rows = rows.set_column(place, str(place), numbers)
-                if table["primary_key"] == [column["name"]]:  # The rows are stored in its order anyway.
+                if table.primary_key == (column.name,):  # The rows are stored in its order anyway.
                     rows = rows.sort_by(str(place))
-        columns = ", ".join(self._kind.quoted(entry["name"]) for entry in table["columns"])
-        marks = ", ".join("?" * len(table["columns"]))
+        columns = ", ".join(map(self._kind.quoted, table.column_names))
+        marks = ", ".join("?" * len(table.columns))
         done = 0
         for batch in rows.to_batches(_ROWS_AT_ONCE):
             with self._connection.cursor() as cursor:
-                statement = f"INSERT INTO {self._kind.quoted(table['name'])} ({columns}) VALUES ({marks})"
+                statement = f"INSERT INTO {self._kind.quoted(table.name)} ({columns}) VALUES ({marks})"
                 cursor.executemany(statement, batch)
             done += batch.num_rows
-            told(table["name"], done)
+            told(table.name, done)
         return done
 
     def count(self, table: str) -> int:
@@ -158,7 +160,7 @@ class _SQLiteSession:
         return hasher.mark, hasher.count
 
     def _hashed(self, query: Query, at_once: int) -> RowHasher:
-        hasher = RowHasher(query.types)
+        hasher = RowHasher(query.forms)
         for batch in self._fetched(query.sql, at_once):
             hasher.hash_columns(batch)
         return hasher

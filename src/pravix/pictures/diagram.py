@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 from pathlib import Path
@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from pravix.pictures.diagram_layout import Box, Layout, Line, laid_out
 from pravix.pictures.drawing import check_figure_path, save_figure
+from pravix.pictures.drawn import DrawnLink, DrawnTable
 from pravix.wording import counted, joined, printable, shortened
 
 if TYPE_CHECKING:
@@ -53,17 +54,17 @@ class _Entry:
     type: str
 
 
-def entries_of(table: Mapping[str, Any]) -> list[_Entry]:
+def entries_of(table: DrawnTable) -> list[_Entry]:
     """Return the lines of a table's box: key columns first, then those that refer, then the rest."""
-    referring = {name for link in table["foreign_keys"] for name in link["columns"]}
-    unique = {key[0] for key in table["candidate_keys"][1:] if len(key) == 1}
+    referring = {name for link in table.foreign_keys for name in link.columns}
+    unique = {key[0] for key in table.candidate_keys[1:] if len(key) == 1}
     found = []
-    for column in table["columns"]:
-        name = column["name"]
-        marks = ["PK"] if name in table["primary_key"] else []
+    for column in table.columns:
+        name = column.name
+        marks = ["PK"] if name in table.primary_key else []
         marks += ["FK"] if name in referring else []
         marks += ["U"] if name in unique and not marks else []
-        found.append(_Entry(" ".join(marks), shortened(name, _LONGEST_NAME), shortened(column["type"], 16)))
+        found.append(_Entry(" ".join(marks), shortened(name, _LONGEST_NAME), shortened(column.type, 16)))
     found.sort(key=lambda entry: ("PK" not in entry.mark, "FK" not in entry.mark))
     if len(found) > _MOST_ROWS:
         more = counted(len(found) - _MOST_ROWS + 1, "more column")
@@ -71,16 +72,16 @@ def entries_of(table: Mapping[str, Any]) -> list[_Entry]:
     return found
 
 
-def _width(table: Mapping[str, Any], entries: Sequence[_Entry]) -> float:
+def _width(table: DrawnTable, entries: Sequence[_Entry]) -> float:
     lengths = [5 + 2 + len(entry.name) + 2 + len(entry.type) for entry in entries]
     return max([*lengths, len(_title(table)) * 1.1]) * _LETTER + 2 * _INSIDE
 
 
-def _title(table: Mapping[str, Any]) -> str:
-    return f"{shortened(table['name'], _LONGEST_NAME)}  {table['rows']:,}"
+def _title(table: DrawnTable) -> str:
+    return f"{shortened(table.name, _LONGEST_NAME)}  {table.rows:,}"
 
 
-def _height_of(table: Mapping[str, Any], columns: Sequence[str]) -> float:
+def _height_of(table: DrawnTable, columns: Sequence[str]) -> float:
     """Return how far below the top of its box the first of some columns stands."""
     names = [entry.name for entry in entries_of(table)]
     first = shortened(columns[0], _LONGEST_NAME)
@@ -88,33 +89,33 @@ def _height_of(table: Mapping[str, Any], columns: Sequence[str]) -> float:
     return _HEAD + (place + 0.5) * _ROW
 
 
-def diagram_layout(document: Mapping[str, Any]) -> tuple[Layout, list[Mapping[str, Any]]]:
+def diagram_layout(drawn: Sequence[DrawnTable]) -> tuple[Layout, list[DrawnLink]]:
     """Return the layout of a design's diagram, and the reference that each of its lines stands for."""
-    tables = {table["name"]: table for table in document["tables"]}
+    tables = {table.name: table for table in drawn}
     boxes = []
     for table in tables.values():
         entries = entries_of(table)
         height = _HEAD + len(entries) * _ROW + _INSIDE / 2
-        facts = table["rows"] * max(len(table["columns"]) - len(table["primary_key"]), 1)
-        boxes.append(Box(table["name"], _width(table, entries), height, facts))
+        facts = table.rows * max(len(table.columns) - len(table.primary_key), 1)
+        boxes.append(Box(table.name, _width(table, entries), height, facts))
     links, lines = [], []
     for table in tables.values():
-        for link in table["foreign_keys"]:
-            other = tables[link["references"]["table"]]
-            here, there = _height_of(table, link["columns"]), _height_of(other, link["references"]["columns"])
-            lines.append(Line(table["name"], here, other["name"], there))
+        for link in table.foreign_keys:
+            other = tables[link.references.table]
+            here, there = _height_of(table, link.columns), _height_of(other, link.references.columns)
+            lines.append(Line(table.name, here, other.name, there))
             links.append(link)
     return laid_out(boxes, lines), links
 
 
-def write_diagram(document: Mapping[str, Any], path: str, dark: bool = False) -> None:
+def write_diagram(tables: Sequence[DrawnTable], path: str, dark: bool = False) -> None:
     """Draw the diagram into a PNG or SVG file. Raises InputError where it is neither or cannot be written."""
     check_figure_path(path)
     import matplotlib
     from matplotlib.figure import Figure
 
     look = DARK if dark else LIGHT
-    layout, links = diagram_layout(document)
+    layout, links = diagram_layout(tables)
     size = (max(layout.width, 200.0) / 72, max(layout.height, 120.0) / 72)
     figure = Figure(figsize=size, facecolor=look.paper)
     axes = figure.add_axes((0, 0, 1, 1))
@@ -123,23 +124,21 @@ def write_diagram(document: Mapping[str, Any], path: str, dark: bool = False) ->
     axes.axis("off")
     for points, link in zip(layout.paths, links, strict=True):
         _draw_line(axes, points, link, look)
-    for table in document["tables"]:
-        _draw_box(axes, layout.boxes[table["name"]], table, look)
+    for table in tables:
+        _draw_box(axes, layout.boxes[table.name], table, look)
     with matplotlib.rc_context({"svg.fonttype": "none", "svg.hashsalt": "pravix"}):
-        save_figure(figure, path, dpi=min(160.0, _MOST_PIXELS / max(size)), title=alternative_text(document))
+        save_figure(figure, path, dpi=min(160.0, _MOST_PIXELS / max(size)), title=alternative_text(tables))
     if Path(path).suffix.lower() == ".svg":
-        _describe(Path(path), alternative_text(document))
+        _describe(Path(path), alternative_text(tables))
 
 
-def alternative_text(document: Mapping[str, Any]) -> str:
+def alternative_text(tables: Sequence[DrawnTable]) -> str:
     """Return what the diagram shows, in a few sentences."""
     links = [
-        f"{table['name']} refers to {link['references']['table']}"
-        for table in document["tables"]
-        for link in table["foreign_keys"]
+        f"{table.name} refers to {link.references.table}" for table in tables for link in table.foreign_keys
     ]
-    names = joined([table["name"] for table in document["tables"]])
-    told = f"Entity-relationship diagram of {counted(len(document['tables']), 'table')}: {names}."
+    names = joined([table.name for table in tables])
+    told = f"Entity-relationship diagram of {counted(len(tables), 'table')}: {names}."
     return printable(f"{told} {'; '.join(links)}." if links else told)
 
 
@@ -152,9 +151,7 @@ def _describe(path: Path, text: str) -> None:
     path.write_text(drawn[:end] + label + drawn[end + 1 :], encoding="utf-8")
 
 
-def _draw_box(
-    axes: Axes, place: tuple[float, float, float, float], table: Mapping[str, Any], look: Look
-) -> None:
+def _draw_box(axes: Axes, place: tuple[float, float, float, float], table: DrawnTable, look: Look) -> None:
     from matplotlib.patches import Rectangle
 
     left, top, width, height = place
@@ -200,21 +197,19 @@ def _draw_box(
         )
 
 
-def _draw_line(
-    axes: Axes, points: Sequence[tuple[float, float]], link: Mapping[str, Any], look: Look
-) -> None:
+def _draw_line(axes: Axes, points: Sequence[tuple[float, float]], link: DrawnLink, look: Look) -> None:
     """Draw a line with a crow's foot at the many end, a bar at the one end, a ring where none is allowed."""
     style: dict[str, Any] = {"color": look.line, "linewidth": 1.1, "solid_capstyle": "round"}
     axes.plot(*zip(*points, strict=True), **style)
     (x, y), away = points[0], 1 if points[1][0] > points[0][0] else -1
-    if link["cardinality"].startswith("many"):
+    if not link.cardinality.single:
         for spread in (-4.5, 0, 4.5):
             axes.plot([x + away * _FOOT, x], [y, y + spread], **style)
     else:
         axes.plot([x + away * 5, x + away * 5], [y - 4.5, y + 4.5], **style)
     (x, y), away = points[-1], 1 if points[-2][0] > points[-1][0] else -1
     axes.plot([x + away * 5, x + away * 5], [y - 4.5, y + 4.5], **style)
-    if link["cardinality"].endswith("zero or one"):
+    if link.cardinality.optional:
         ring: dict[str, Any] = {"markersize": 6, "markerfacecolor": look.paper, "markeredgecolor": look.line}
         axes.plot([x + away * 12], [y], marker="o", **ring)
     else:

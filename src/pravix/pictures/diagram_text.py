@@ -2,40 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from html import escape
-from typing import Any
 
+from pravix.document.model import TableDocument
 from pravix.wording import printable
 
-Document = Mapping[str, Any]
 
-
-def mermaid(document: Document) -> str:
+def mermaid(tables: Sequence[TableDocument]) -> str:
     """Return an entity-relationship diagram in the language of Mermaid.
 
     Names that its grammar does not take are replaced by plain ones, with the true name beside them.
     """
     lines = ["erDiagram"]
-    names = {table["name"]: f"t{number}" for number, table in enumerate(document["tables"])}
-    for table in document["tables"]:
-        lines.append(f'    {names[table["name"]]}["{_plain(table["name"])}"] {{')
-        referring = {name for link in table["foreign_keys"] for name in link["columns"]}
-        for column in table["columns"]:
-            keys = ["PK"] if column["name"] in table["primary_key"] else []
-            keys += ["FK"] if column["name"] in referring else []
+    names = {table.name: f"t{number}" for number, table in enumerate(tables)}
+    for table in tables:
+        lines.append(f'    {names[table.name]}["{_plain(table.name)}"] {{')
+        referring = {name for link in table.foreign_keys for name in link.columns}
+        for column in table.columns:
+            keys = ["PK"] if column.name in table.primary_key else []
+            keys += ["FK"] if column.name in referring else []
             marks = f" {', '.join(keys)}" if keys else ""
-            kind, word = _word(column["kind"]), _word(column["name"])
-            told = "" if word == column["name"] else f' "{_plain(column["name"])}"'
+            kind, word = _word(column.kind.value), _word(column.name)
+            told = "" if word == column.name else f' "{_plain(column.name)}"'
             lines.append(f"        {kind} {word}{marks}{told}")
         lines.append("    }")
-    for table in document["tables"]:
-        for link in table["foreign_keys"]:
-            many = "}o" if link["cardinality"].startswith("many") else "|o"
-            one = "o|" if link["cardinality"].endswith("zero or one") else "||"
-            other = names[link["references"]["table"]]
-            label = _plain(", ".join(link["columns"]))
-            lines.append(f'    {names[table["name"]]} {many}--{one} {other} : "{label}"')
+    for table in tables:
+        for link in table.foreign_keys:
+            many = "|o" if link.cardinality.single else "}o"
+            one = "o|" if link.cardinality.optional else "||"
+            other = names[link.references.table]
+            label = _plain(", ".join(link.columns))
+            lines.append(f'    {names[table.name]} {many}--{one} {other} : "{label}"')
     return "\n".join(lines) + "\n"
 
 
@@ -50,32 +48,29 @@ def _plain(name: str) -> str:
     return line.replace('"', "''").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def graphviz(document: Document) -> str:
+def graphviz(tables: Sequence[TableDocument]) -> str:
     """Return the diagram in the DOT language, tables as HTML-like labels."""
     lines = ["digraph tables {", "  rankdir=LR;", '  node [shape=plain, fontname="monospace"];']
-    names = {table["name"]: f"t{number}" for number, table in enumerate(document["tables"])}
-    for table in document["tables"]:
-        rows = [
-            f'<tr><td bgcolor="#24505f"><font color="white"><b>{_cell(table["name"])}</b></font></td></tr>'
-        ]
-        for number, column in enumerate(table["columns"]):
-            mark = "PK " if column["name"] in table["primary_key"] else ""
-            rows.append(f'<tr><td align="left" port="c{number}">{mark}{_cell(column["name"])}</td></tr>')
+    names = {table.name: f"t{number}" for number, table in enumerate(tables)}
+    for table in tables:
+        rows = [f'<tr><td bgcolor="#24505f"><font color="white"><b>{_cell(table.name)}</b></font></td></tr>']
+        for number, column in enumerate(table.columns):
+            mark = "PK " if column.name in table.primary_key else ""
+            rows.append(f'<tr><td align="left" port="c{number}">{mark}{_cell(column.name)}</td></tr>')
         label = f'<table border="0" cellborder="1" cellspacing="0">{"".join(rows)}</table>'
-        lines.append(f"  {names[table['name']]} [label=<{label}>];")
+        lines.append(f"  {names[table.name]} [label=<{label}>];")
     places = {
-        table["name"]: {column["name"]: number for number, column in enumerate(table["columns"])}
-        for table in document["tables"]
+        table.name: {column.name: number for number, column in enumerate(table.columns)} for table in tables
     }
-    for table in document["tables"]:
-        for link in table["foreign_keys"]:
-            other = link["references"]["table"]
-            here = places[table["name"]][link["columns"][0]]
-            there = places[other][link["references"]["columns"][0]]
-            tail = "crow" if link["cardinality"].startswith("many") else "tee"
-            head = "odottee" if link["cardinality"].endswith("zero or one") else "teetee"
+    for table in tables:
+        for link in table.foreign_keys:
+            other = link.references.table
+            here = places[table.name][link.columns[0]]
+            there = places[other][link.references.columns[0]]
+            tail = "tee" if link.cardinality.single else "crow"
+            head = "odottee" if link.cardinality.optional else "teetee"
             look = f"dir=both, arrowtail={tail}, arrowhead={head}"
-            lines.append(f"  {names[table['name']]}:c{here} -> {names[other]}:c{there} [{look}];")
+            lines.append(f"  {names[table.name]}:c{here} -> {names[other]}:c{there} [{look}];")
     return "\n".join([*lines, "}"]) + "\n"
 
 
@@ -83,36 +78,36 @@ def _cell(name: str) -> str:
     return escape(printable(" ".join(name.split()))) or "&#160;"
 
 
-def relations_text(document: Document) -> str:
+def relations_text(tables: Sequence[TableDocument]) -> str:
     """Return each relation on one line, ``Drum(_drum_no_, ...)``: the key between low lines."""
     lines = []
-    for table in document["tables"]:
+    for table in tables:
         columns = ", ".join(
-            f"_{column['name']}_" if column["name"] in table["primary_key"] else column["name"]
-            for column in table["columns"]
+            f"_{column.name}_" if column.name in table.primary_key else column.name
+            for column in table.columns
         )
-        lines.append(f"{table['name']}({columns})")
-        for link in table["foreign_keys"]:
-            there = f"{link['references']['table']}({', '.join(link['references']['columns'])})"
-            lines.append(f"    {', '.join(link['columns'])} refers to {there}")
+        lines.append(f"{table.name}({columns})")
+        for link in table.foreign_keys:
+            there = f"{link.references.table}({', '.join(link.references.columns)})"
+            lines.append(f"    {', '.join(link.columns)} refers to {there}")
     return "\n".join(lines) + "\n"
 
 
-def relations_html(document: Document) -> str:
+def relations_html(tables: Sequence[TableDocument]) -> str:
     """Return the relations as a list in HTML, keys underlined and references in italics."""
     items = []
-    for table in document["tables"]:
-        referring = {name for link in table["foreign_keys"] for name in link["columns"]}
+    for table in tables:
+        referring = {name for link in table.foreign_keys for name in link.columns}
         columns = []
-        for column in table["columns"]:
-            told = escape(printable(column["name"]))
-            told = f"<i>{told}</i>" if column["name"] in referring else told
-            columns.append(f"<u>{told}</u>" if column["name"] in table["primary_key"] else told)
-        items.append(f"<li><b>{escape(printable(table['name']))}</b>({', '.join(columns)})</li>")
+        for column in table.columns:
+            told = escape(printable(column.name))
+            told = f"<i>{told}</i>" if column.name in referring else told
+            columns.append(f"<u>{told}</u>" if column.name in table.primary_key else told)
+        items.append(f"<li><b>{escape(printable(table.name))}</b>({', '.join(columns)})</li>")
     return '<ul class="relations">\n' + "\n".join(items) + "\n</ul>\n"
 
 
-TEXTS: Mapping[str, Callable[[Document], str]] = {
+TEXTS: Mapping[str, Callable[[Sequence[TableDocument]], str]] = {
     ".mmd": mermaid,
     ".dot": graphviz,
     ".txt": relations_text,

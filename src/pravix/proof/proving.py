@@ -8,12 +8,11 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
 
 from pravix.databases.known import database
-from pravix.document.checked import read_plain
-from pravix.document.joining import TableDocument, flat_columns, natural_key, parts
-from pravix.document.row_hashes import as_written, of_cells, of_rows
+from pravix.document.design_file import read_plain
+from pravix.document.model import Document, JointDocument, PartDocument, RowsMark, RuleDocument, TableDocument
+from pravix.document.row_hashes import by_text, by_value, of_cells, of_rows
 from pravix.errors import InputError
 from pravix.folder.reader import Folder, open_folder
 from pravix.folder.writer import SCHEMA_FILE, schema_script
@@ -42,12 +41,12 @@ def prove_folder(folder: Path) -> list[Claim]:
     tables = checked_tables(opened)
     claims = [_rows_told(tables, opened.tables), _schema_told(opened)]
     cells = {name: table.cells for name, table in tables.items()}
-    for source, part in parts(opened.document).items():
-        main = tables[part["main"]]
+    for source, part in opened.document.parts.items():
+        main = tables[part.main]
         holds, told = _rejoined(part, Rejoined(part, cells), main)
         claims.append((holds, _said_of(source, told)))
     claims.append(_in_sqlite(opened))
-    algebra = {source: _by_algebra(part) for source, part in parts(opened.document).items()}
+    algebra = {source: _by_algebra(part) for source, part in opened.document.parts.items()}
     return [*claims, *_together(algebra), *_merged_forms(opened.document)]
 
 
@@ -56,7 +55,7 @@ def _rows_told(tables: Mapping[str, CheckedTable], documents: Sequence[TableDocu
     if broken:
         more = f" and {len(broken) - _NAMED:,} more" if len(broken) > _NAMED else ""
         return False, f"Not as the design says: {joined(broken[:_NAMED])}{more}."
-    links = sum(len(table["foreign_keys"]) for table in documents)
+    links = sum(len(table.foreign_keys) for table in documents)
     told = f"{counted(len(documents), 'table')}, {counted(links, 'link')}"
     return True, f"All rows obey the keys, the references, the types and the checks ({told})."
 
@@ -73,16 +72,16 @@ def _schema_told(folder: Folder) -> Claim:
     return False, f"{SCHEMA_FILE} is not the script of this design: write the folder again."
 
 
-def _rejoined(part: Mapping[str, Any], joined_rows: Rejoined, main: CheckedTable) -> Claim:
+def _rejoined(part: PartDocument, joined_rows: Rejoined, main: CheckedTable) -> Claim:
     """Compare the joined rows with the marks of the source's: by text, and by value to find the place."""
-    wanted, flat = part["rows_mark"], part["flat"]
-    header, count = part["source"]["columns"], counted(joined_rows.count, "row")
+    wanted, flat = part.rows_mark, part.flat
+    header, count = part.source.columns, counted(joined_rows.count, "row")
     columns = joined_rows.rebuilt()
-    texts = of_cells([columns[name] for name in header], as_written(flat["types"]))
-    if joined_rows.count == part["source"]["rows"] and texts.mark == flat["text_mark"]:
+    texts = of_cells([columns[name] for name in header], by_text(flat.kinds))
+    if joined_rows.count == part.source.rows and texts.mark == flat.text_mark:
         return True, f"The tables join back to exactly the {count} as read, cell by cell."
-    had = f"but the file had {part['source']['rows']:,}"
-    if joined_rows.count == part["source"]["rows"]:
+    had = f"but the file had {part.source.rows:,}"
+    if joined_rows.count == part.source.rows:
         had = "but not to those of the file"
     place = _first_differing(part, joined_rows, wanted)
     at = "a cell is written otherwise"
@@ -93,18 +92,18 @@ def _rejoined(part: Mapping[str, Any], joined_rows: Rejoined, main: CheckedTable
     return False, f"The tables join to {count}, {had}: {at}."
 
 
-def _first_differing(part: Mapping[str, Any], joined_rows: Rejoined, wanted: Mapping[str, Any]) -> int | None:
+def _first_differing(part: PartDocument, joined_rows: Rejoined, wanted: RowsMark) -> int | None:
     """Return the first row of the first block that differs from the file's by value; None for none."""
-    if any(name not in joined_rows.columns for name in wanted["columns"]):
+    if any(name not in joined_rows.columns for name in wanted.columns):
         return 0
-    names, blocks = wanted["columns"], wanted["blocks"]
+    names, blocks = wanted.columns, wanted.blocks
     rows = of_cells(
-        [joined_rows.columns[name] for name in names], [joined_rows.types[name] for name in names]
+        [joined_rows.columns[name] for name in names], by_value(joined_rows.kinds[name] for name in names)
     )
-    found = rows.blocks(wanted["block_rows"])
+    found = rows.blocks(wanted.block_rows)
     differing = (n for n, pair in enumerate(zip(found, blocks, strict=False)) if pair[0] != pair[1])
     block = next(differing, min(len(found), len(blocks)) if len(found) != len(blocks) else None)
-    return None if block is None else int(block * wanted["block_rows"])
+    return None if block is None else block * wanted.block_rows
 
 
 def _in_sqlite(folder: Folder) -> Claim:
@@ -116,8 +115,8 @@ def _in_sqlite(folder: Folder) -> Claim:
         with loaded_in_memory(folder) as (connection, fitted):
             for name, part in views(fitted).items():
                 rows = connection.execute(f"SELECT * FROM {_quoted(name)}").fetchall()
-                flat = part["flat"]
-                if len(rows) != part["source"]["rows"] or of_rows(rows, flat["types"]).mark != flat["mark"]:
+                flat = part.flat
+                if len(rows) != part.source.rows or of_rows(rows, by_value(flat.kinds)).mark != flat.mark:
                     return False, f"In SQLite the view {name} does not give the rows of the file."
     except (sqlite3.Error, InputError) as error:
         return False, f"SQLite refuses the tables: {error}."
@@ -141,37 +140,39 @@ def _together(algebra: Mapping[str, Sequence[Claim]]) -> list[Claim]:
     return found
 
 
-def _merged_forms(document: Mapping[str, Any]) -> list[Claim]:
+def _merged_forms(document: Document) -> list[Claim]:
     """Return whether the merged tables of a design for several sources are in third normal form."""
-    columns = {table["name"]: _names(table) for table in document["tables"]}
-    low = []
-    for name, rules in document.get("rules", {}).items():
-        known = [Dependency(frozenset(rule["determinant"]), rule["dependent"]) for rule in rules]
-        if not normal_form(columns[name], known).form.third:
-            low.append(name)
-    if not document.get("rules"):
+    if not isinstance(document, JointDocument) or not document.rules:
         return []
+    columns = {table.name: table.column_names for table in document.tables}
+    low = [
+        name
+        for name, rules in document.rules.items()
+        if not normal_form(columns[name], _dependencies(rules)).form.third
+    ]
     return [
         (not low, f"Not in 3NF: {joined(low)}." if low else "The merged tables are in third normal form.")
     ]
 
 
-def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
+def _dependencies(rules: Sequence[RuleDocument]) -> list[Dependency]:
+    return [Dependency(frozenset(rule.determinant), rule.dependent) for rule in rules]
+
+
+def _by_algebra(document: PartDocument) -> list[Claim]:
     """Return the claims that need no rows: the chase, preserved rules, and each table's normal form."""
-    rules = [
-        Dependency(frozenset(rule["determinant"]), rule["dependent"]) for rule in document["dependencies"]
-    ]
-    parts = [table for table in document["tables"] if "repairs" not in table]
-    by_name = {table["name"]: table for table in document["tables"]}
+    rules = _dependencies(document.dependencies)
+    by_name = document.by_name
     schemes = {
-        f"{table['name']} {role}".strip(): _scheme(table, role, by_name)
-        for table in parts
-        for role in [one["role"] for one in table.get("roles", [])] or [""]
+        f"{table.name} {role}".strip(): _scheme(table, role, by_name)
+        for table in document.tables
+        if table.repairs is None
+        for role in table.role_names
     }
     stored = frozenset().union(*schemes.values())
     kept = [rule for rule in rules if rule.columns <= stored]
     lost = lost_dependencies(list(schemes.values()), kept)
-    wished = set(document["proof"].get("wished_below", []))
+    wished = set(document.proof.wished_below)
     low = [name for name, columns in schemes.items() if not normal_form(columns, kept).form.third]
     below = [name for name in low if name not in wished]
     form = "Every table is in third normal form."
@@ -190,8 +191,8 @@ def _by_algebra(document: Mapping[str, Any]) -> list[Claim]:
 
 def _scheme(table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> frozenset[str]:
     """Return the flat columns that a table states: its own, and those that its numbers stand for."""
-    flat = flat_columns(table, role)
-    added = set(_names(table)) - set(flat.values()) - {table.get("surrogate")}
+    flat = table.flat_columns(role)
+    added = set(table.column_names) - set(flat.values()) - {table.surrogate}
     return frozenset(flat) | _stood_for(table, role, sorted(added), by_name)
 
 
@@ -199,17 +200,13 @@ def _stood_for(
     table: TableDocument, role: str, columns: Sequence[str], by_name: Mapping[str, TableDocument]
 ) -> frozenset[str]:
     """Return the flat columns that some columns of a table state, numbers by the key that they lead to."""
-    flat = {name: column for column, name in flat_columns(table, role).items()}
+    flat = {name: column for column, name in table.flat_columns(role).items()}
     stated = {flat[name] for name in columns if name in flat}
-    for link in table["foreign_keys"]:
-        other = by_name[link["references"]["table"]]
-        if set(link["columns"]) <= set(columns) and link["references"]["columns"] == [other.get("surrogate")]:
-            stated |= _stood_for(other, link.get("role") or role, natural_key(other), by_name)
+    for link in table.foreign_keys:
+        other = by_name[link.references.table]
+        if set(link.columns) <= set(columns) and link.references.columns == (other.surrogate,):
+            stated |= _stood_for(other, link.role or role, other.natural_key, by_name)
     return frozenset(stated)
-
-
-def _names(table: Mapping[str, Any]) -> list[str]:
-    return [column["name"] for column in table["columns"]]
 
 
 def _quoted(name: str) -> str:

@@ -9,10 +9,21 @@ from collections.abc import Mapping, Sequence
 from decimal import ROUND_HALF_EVEN
 from fractions import Fraction
 from functools import reduce
-from typing import Any
 
-from pravix.document.joining import FlatJoin, Joined, TableDocument, flat_join
+from pravix.document.joining import FlatJoin, Joined, flat_join
+from pravix.document.model import (
+    CompoundDocument,
+    ComputedDocument,
+    FamilyDocument,
+    FlagDocument,
+    FromChild,
+    ListDocument,
+    PartDocument,
+    Rebuilt,
+    TableDocument,
+)
 from pravix.document.row_hashes import plain
+from pravix.relation.types import Kind
 
 Cells = list[str]
 """The cells of a column, from the first row to the last; the empty text is a blank."""
@@ -25,16 +36,19 @@ Key = tuple[str, ...]
 
 def keys_of(table: TableDocument, cells: Mapping[str, Cells], columns: Sequence[str]) -> list[Key]:
     """Return the cells of some columns in each row, numbers by their exact value."""
-    kinds = {entry["name"]: entry["type"] for entry in table["columns"]}
-    told = [[plain(cell, kinds[name]) for cell in cells[name]] for name in columns]
+    told = [_comparable(cells[name], table.column(name).kind) for name in columns]
     count = len(next(iter(cells.values())))
     return list(zip(*told, strict=True)) if told else [()] * count
+
+
+def _comparable(cells: Cells, kind: Kind) -> Cells:
+    return [plain(cell, kind.numeric) for cell in cells]
 
 
 class Rejoined:
     """The rows of the main table with the cells of all tables that its references lead to."""
 
-    def __init__(self, document: Mapping[str, Any], tables: Tables) -> None:
+    def __init__(self, document: PartDocument, tables: Tables) -> None:
         self._document = document
         self._tables = tables
         self._join: FlatJoin = flat_join(document)
@@ -44,7 +58,7 @@ class Rejoined:
         self.columns: dict[str, Cells] = {
             flat: self._cells(place.alias, place.column) for flat, place in self._join.places.items()
         }
-        self.types = {flat: place.type for flat, place in self._join.places.items()}
+        self.kinds = {flat: place.kind for flat, place in self._join.places.items()}
 
     @property
     def count(self) -> int:
@@ -54,90 +68,78 @@ class Rejoined:
     def rebuilt(self) -> dict[str, Cells]:
         """Return every column of the file, those that no table holds put together again."""
         columns = dict(self.columns)
-        for entry in self._document["rebuild"]:
-            columns[entry["column"]] = _REBUILDING[entry["kind"]](self, entry, columns)
+        for entry in self._document.rebuild:
+            columns[entry.column] = self._built(entry, columns)
         return columns
+
+    def _built(self, entry: Rebuilt, columns: Mapping[str, Cells]) -> Cells:
+        if isinstance(entry, ListDocument):
+            return [entry.separator.join(fact for _, fact in parts) for parts in self._children(entry)]
+        if isinstance(entry, FamilyDocument):
+            return [dict(parts).get(entry.at, "") for parts in self._children(entry)]
+        needed = [columns[name] for name in entry.columns]
+        if isinstance(entry, FlagDocument):
+            return [entry.yes if cell == entry.value else entry.no for cell in needed[0]]
+        if isinstance(entry, CompoundDocument):
+            return [
+                f"{one}{entry.between}{other}" if one and other else one or other
+                for one, other in zip(*needed, strict=True)
+            ]
+        return _computed(entry, needed)
 
     def _cells(self, alias: str, column: str) -> Cells:
         table = next(one.table for one in self._join.tables if one.alias == alias)
-        own = self._tables[table["name"]][column]
+        own = self._tables[table.name][column]
         return [own[row] if row >= 0 else "" for row in self._rows[alias]]
 
     def _found(self, joined: Joined) -> list[int]:
         """Return for each row of the main table the row of a joined one, or -1."""
-        table, cells = joined.table, self._tables[joined.table["name"]]
+        table, cells = joined.table, self._tables[joined.table.name]
         if joined.alias == "t0":
             return list(range(len(next(iter(cells.values())))))
         own = [column for _, column in joined.on]
         known: dict[Key, int] = {}
         for row, key in enumerate(keys_of(table, cells, own)):
             known.setdefault(key, row)
-        wanted = [
-            [plain(cell, place.type) for cell in self._cells(place.alias, place.column)]
-            for place, _ in joined.on
-        ]
+        wanted = [_comparable(self._cells(place.alias, place.column), place.kind) for place, _ in joined.on]
         if not wanted:
             return [0 if known else -1] * self.count
         return [known.get(key, -1) if all(key) else -1 for key in zip(*wanted, strict=True)]
 
-    def _children(self, entry: Mapping[str, Any]) -> list[list[tuple[int, str]]]:
+    def _children(self, entry: FromChild) -> list[list[tuple[int, str]]]:
         """Return for each row the positions and facts of its rows in a child table."""
-        child = next(one for one in self._document["tables"] if one["name"] == entry["table"])
-        cells, link = self._tables[child["name"]], child["foreign_keys"][0]
+        child = self._document.by_name[entry.table]
+        cells, link = self._tables[child.name], child.foreign_keys[0]
         parts: dict[Key, list[tuple[int, str]]] = {}
-        places = zip(cells[entry["position"]], cells[entry["fact"]], strict=True)
-        for key, (place, fact) in zip(keys_of(child, cells, link["columns"]), places, strict=True):
+        places = zip(cells[entry.position], cells[entry.fact], strict=True)
+        for key, (place, fact) in zip(keys_of(child, cells, link.columns), places, strict=True):
             if fact:
                 parts.setdefault(key, []).append((int(place), fact))
-        parent = next(one for one in self._join.tables if one.table["name"] == link["references"]["table"])
-        kinds = {column["name"]: column["type"] for column in parent.table["columns"]}
+        parent = next(one for one in self._join.tables if one.table.name == link.references.table)
         there = [
-            [plain(cell, kinds[name]) for cell in self._cells(parent.alias, name)]
-            for name in link["references"]["columns"]
+            _comparable(self._cells(parent.alias, name), parent.table.column(name).kind)
+            for name in link.references.columns
         ]
         return [sorted(parts.get(key, [])) for key in zip(*there, strict=True)]
 
-    def _list(self, entry: Mapping[str, Any], columns: Mapping[str, Cells]) -> Cells:
-        return [entry["separator"].join(fact for _, fact in parts) for parts in self._children(entry)]
 
-    def _family(self, entry: Mapping[str, Any], columns: Mapping[str, Cells]) -> Cells:
-        return [dict(parts).get(entry["at"], "") for parts in self._children(entry)]
-
-    def _flag(self, entry: Mapping[str, Any], columns: Mapping[str, Cells]) -> Cells:
-        merged = columns[entry["columns"][0]]
-        return [entry["yes"] if cell == entry["value"] else entry["no"] for cell in merged]
-
-    def _compound(self, entry: Mapping[str, Any], columns: Mapping[str, Cells]) -> Cells:
-        first, second = (columns[name] for name in entry["columns"])
-        pairs = zip(first, second, strict=True)
-        return [f"{one}{entry['between']}{other}" if one and other else one or other for one, other in pairs]
-
-    def _computed(self, entry: Mapping[str, Any], columns: Mapping[str, Cells]) -> Cells:
-        known: dict[Key, str] = {}
-        cells = []
-        for key in zip(*(columns[name] for name in entry["columns"]), strict=True):
-            if key not in known:
-                known[key] = _result(entry, key) if all(key) else ""
-            cells.append(known[key])
-        return cells
+def _computed(entry: ComputedDocument, columns: Sequence[Cells]) -> Cells:
+    known: dict[Key, str] = {}
+    cells = []
+    for key in zip(*columns, strict=True):
+        if key not in known:
+            known[key] = _result(entry, key) if all(key) else ""
+        cells.append(known[key])
+    return cells
 
 
-_REBUILDING = {
-    "list": Rejoined._list,
-    "family": Rejoined._family,
-    "flag": Rejoined._flag,
-    "compound": Rejoined._compound,
-    "computed": Rejoined._computed,
-}
-
-
-def _result(entry: Mapping[str, Any], cells: Sequence[str]) -> str:
+def _result(entry: ComputedDocument, cells: Sequence[str]) -> str:
     """Return a computed cell from filled cells; a blank where there is no result."""
-    operation = entry["operation"]
+    operation = entry.operation
     if operation == "part":
-        return cells[0][entry["start"] : entry["end"]]
+        return cells[0][entry.start : entry.end]
     if operation == "join":
-        return f"{cells[0]}{entry['between']}{cells[1]}"
+        return f"{cells[0]}{entry.between}{cells[1]}"
     try:
         if operation == "years":
             return _years(*cells)
@@ -163,15 +165,15 @@ def _number(operation: str, numbers: Sequence[Fraction]) -> Fraction:
     return numbers[0] / numbers[1] * (100 if operation == "%" else 1)
 
 
-def _written(number: Fraction, entry: Mapping[str, Any]) -> str:
+def _written(number: Fraction, entry: ComputedDocument) -> str:
     """Return a number with the decimal places and the rounding of a formula."""
-    scale = entry["scale"]
+    scale = entry.scale
     size = abs(number) * 10**scale
     whole, rest = divmod(size.numerator, size.denominator)
     half = 2 * rest - size.denominator
-    up = half > 0 or (half == 0 and (entry["rounding"] != ROUND_HALF_EVEN or whole % 2 == 1))
+    up = half > 0 or (half == 0 and (entry.rounding != ROUND_HALF_EVEN or whole % 2 == 1))
     digits = str(whole + up).rjust(scale + 1, "0")
     text = f"{digits[:-scale]}.{digits[-scale:]}" if scale else digits
-    if entry.get("trimmed") and scale:
+    if entry.trimmed and scale:
         text = text.rstrip("0").rstrip(".")
     return f"-{text}" if number < 0 and whole + up else text

@@ -12,14 +12,14 @@ from typing import Any
 
 from pyarrow import ArrowException, parquet
 
-from pravix.document.checked import check_plain
-from pravix.document.joining import TableDocument
+from pravix.document.design_file import check_plain
+from pravix.document.model import CheckDocument, ColumnDocument, LinkDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.csv_format import LONGEST_CELL
 from pravix.folder.harmless import harmless
 from pravix.folder.reader import Folder
 from pravix.proof.rejoining import Cells, Key, keys_of
-from pravix.relation.types import fits, shape
+from pravix.relation.types import Kind, fits, shape
 from pravix.wording import counted, joined, shortened
 
 
@@ -40,10 +40,10 @@ def checked_tables(folder: Folder) -> dict[str, CheckedTable]:
     """
     tables: dict[str, CheckedTable] = {}
     for table in folder.tables:
-        found = tables[table["name"]] = _read(folder, table)
+        found = tables[table.name] = _read(folder, table)
         found.broken.extend(_of_columns(table, found))
         found.broken.extend(_of_keys(table, found))
-        for link in table["foreign_keys"]:
+        for link in table.foreign_keys:
             found.broken.extend(_of_link(table, found, link, tables, folder))
     return tables
 
@@ -86,15 +86,15 @@ def _lines(path: Path) -> Iterator[Any]:
 
 def _read(folder: Folder, table: TableDocument) -> CheckedTable:
     """Read the rows as they stand; those of another width are told and left out."""
-    names, broken = [column["name"] for column in table["columns"]], []
+    names, broken = table.column_names, []
     rows, lines = [], []
     try:
-        check_plain(folder.path / table["file"])
-        with _lines(folder.path / table["file"]) as reader:
+        check_plain(folder.path / table.file)
+        with _lines(folder.path / table.file) as reader:
             header: list[str] = next(reader, [])
             line = reader.line_num
             if header not in (names, list(map(harmless, names))):
-                broken.append(f"{table['file']}, line 1: the columns are not {shortened(', '.join(names))}")
+                broken.append(f"{table.file}, line 1: the columns are not {shortened(', '.join(names))}")
             for row in reader:
                 if len(row) == len(names):
                     rows.append(row)
@@ -102,25 +102,25 @@ def _read(folder: Folder, table: TableDocument) -> CheckedTable:
                 else:
                     width = counted(len(row), "cell")
                     wanted = counted(len(names), "column")
-                    broken.append(f"{table['file']}, line {line + 1}: {width} where the table has {wanted}")
+                    broken.append(f"{table.file}, line {line + 1}: {width} where the table has {wanted}")
                 line = reader.line_num
     except (OSError, UnicodeDecodeError, csv.Error, ArrowException) as error:
         reason = getattr(error, "strerror", None) or error
-        raise InputError(f"{table['file']} in {folder.path} cannot be read: {reason}") from None
-    if len(rows) != table["rows"]:
-        broken.append(f"{table['file']} holds {counted(len(rows), 'row')}, not {table['rows']:,}")
+        raise InputError(f"{table.file} in {folder.path} cannot be read: {reason}") from None
+    if len(rows) != table.rows:
+        broken.append(f"{table.file} holds {counted(len(rows), 'row')}, not {table.rows:,}")
     columns = [list(column) for column in zip(*rows, strict=True)] or [[] for _ in names]
-    return CheckedTable(table["file"], dict(zip(names, columns, strict=True)), lines, broken)
+    return CheckedTable(table.file, dict(zip(names, columns, strict=True)), lines, broken)
 
 
 def _of_columns(table: TableDocument, found: CheckedTable) -> Iterator[str]:
     """Yield the first cell of each column that its type, its blanks or one of its checks does not allow."""
-    for column in table["columns"]:
-        name, cells = column["name"], found.cells[column["name"]]
-        made = [_checked(check, column) for check in table["checks"] if check["made"]]
+    for column in table.columns:
+        name, cells = column.name, found.cells[column.name]
+        made = [_checked(check, column) for check in table.checks if check.made]
         tests = [_typed(column), *(test for test in made if test is not None)]
         wrong = {cell for cell in set(cells) if cell and not all(test(cell) for test in tests)}
-        if not column["nullable"]:
+        if not column.nullable:
             wrong |= {""} & set(cells)
         if wrong:
             at = next(place for place, cell in enumerate(cells) if cell in wrong)
@@ -131,33 +131,33 @@ def _of_columns(table: TableDocument, found: CheckedTable) -> Iterator[str]:
 _Test = Callable[[str], bool]
 
 
-def _typed(column: Mapping[str, Any]) -> _Test:
+def _typed(column: ColumnDocument) -> _Test:
     """Return the test of a column's type: its kind, and the room for it."""
-    kind, digits, scale, length = (column[key] for key in ("kind", "digits", "scale", "length"))
+    kind, digits, scale, length = column.kind, column.digits, column.scale, column.length
 
     def holds(cell: str) -> bool:
-        if not fits(kind, cell, column["iso"]):
+        if not fits(kind, cell, column.iso):
             return False
-        if kind == "decimal":
+        if kind is Kind.DECIMAL:
             whole, _, part = cell.lstrip("-").partition(".")
-            return bool(len(part) <= scale and len(whole) <= max(digits - scale, 1))
-        return bool(len(cell.lstrip("-")) <= digits if kind == "integer" else len(cell) <= length)
+            return len(part) <= scale and len(whole) <= max(digits - scale, 1)
+        return len(cell.lstrip("-")) <= digits if kind is Kind.INTEGER else len(cell) <= length
 
     return holds
 
 
-def _checked(check: Mapping[str, Any], column: Mapping[str, Any]) -> _Test | None:
+def _checked(check: CheckDocument, column: ColumnDocument) -> _Test | None:
     """Return the test of a check on one column; None where it is on another one, or on no single cell."""
-    values = check["values"]
-    if check["column"] != column["name"]:
+    values = check.values
+    if check.column != column.name:
         return None
-    if check["kind"] == "values":
+    if check.kind == "values":
         return set(values).__contains__
-    if check["kind"] == "pattern":
+    if check.kind == "pattern":
         return lambda cell: shape(cell) == values[0]
-    if check["kind"] == "range":
+    if check.kind == "range":
         least, most = values
-        if column["kind"] in ("integer", "decimal"):
+        if column.kind.numeric:
             return lambda cell: Decimal(least) <= Decimal(cell) <= Decimal(most)
         return lambda cell: least <= cell <= most
     return None
@@ -165,8 +165,8 @@ def _checked(check: Mapping[str, Any], column: Mapping[str, Any]) -> _Test | Non
 
 def _of_keys(table: TableDocument, found: CheckedTable) -> Iterator[str]:
     """Yield for each key, and each column that is to differ in every row, the first row that repeats it."""
-    unique = [[check["column"]] for check in table["checks"] if check["made"] and check["kind"] == "unique"]
-    for key in [table["primary_key"], *table["candidate_keys"], *unique]:
+    unique = [(check.column,) for check in table.made_checks("unique")]
+    for key in [table.primary_key, *table.candidate_keys, *unique]:
         seen: dict[Key, int] = {}
         if not key and len(found.lines) > 1:
             yield f"{found.file} holds {len(found.lines):,} rows, and can hold one only"
@@ -180,16 +180,16 @@ def _of_keys(table: TableDocument, found: CheckedTable) -> Iterator[str]:
 def _of_link(
     table: TableDocument,
     found: CheckedTable,
-    link: Mapping[str, Any],
+    link: LinkDocument,
     tables: Mapping[str, CheckedTable],
     folder: Folder,
 ) -> Iterator[str]:
     """Yield the first row whose reference finds nothing."""
-    other = folder.table(link["references"]["table"])
-    there = set(keys_of(other, tables[other["name"]].cells, link["references"]["columns"]))
-    for line, cells in zip(found.lines, keys_of(table, found.cells, link["columns"]), strict=True):
+    other = folder.table(link.references.table)
+    there = set(keys_of(other, tables[other.name].cells, link.references.columns))
+    for line, cells in zip(found.lines, keys_of(table, found.cells, link.columns), strict=True):
         if all(cells) and cells not in there:
             told = joined([shortened(cell) for cell in cells])
-            key = " and ".join(link["references"]["columns"])
-            yield f"{found.file}, line {line}: {told} is no {key} of {other['name']}"
+            key = " and ".join(link.references.columns)
+            yield f"{found.file}, line {line}: {told} is no {key} of {other.name}"
             return

@@ -25,6 +25,16 @@ class Kind(Enum):
     TEXT = "text"
     EMPTY = "empty"
 
+    @classmethod
+    def of_type(cls, told: str) -> Kind:
+        """Return the kind of a type as ``str`` tells it; ValueError where it tells none."""
+        return cls(re.split(r"\(|(?<=^code) ", told, maxsplit=1)[0])
+
+    @property
+    def numeric(self) -> bool:
+        """Whether it is one of numbers."""
+        return self in (Kind.INTEGER, Kind.DECIMAL)
+
 
 @dataclass(frozen=True)
 class ColumnType:
@@ -121,16 +131,16 @@ def _column_type(values: Sequence[str]) -> ColumnType:
     return _textual(values, length, sample, nearly)
 
 
-def fits(kind: str, value: str, iso: bool = True) -> bool:
+def fits(kind: Kind, value: str, iso: bool = True) -> bool:
     """Return whether a cell is one of a column of a kind, by the rules by which kinds are found.
 
     ``iso`` says which of the two ways a date must be written in. A text or a code may be anything.
     """
-    if kind == Kind.YES_NO.value:
+    if kind is Kind.YES_NO:
         return any(value.lower() in pair for pair in YES_NO_PAIRS)
-    if kind == Kind.DATE.value:
+    if kind is Kind.DATE:
         return _is_iso_date(value) if iso else _is_other_date(value)
-    test = next((test for known, test in _TESTS if known.value == kind), None)
+    test = next((test for known, test in _TESTS if known is kind), None)
     return test is None or bool(test(value))
 
 

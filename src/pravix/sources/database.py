@@ -49,7 +49,7 @@ def read_database(url: str, reading: Reading) -> Source:
                     scales = [getattr(column.type, "scale", None) or 0 for column in named.columns]
                     statement = select(*_exactly(named.columns, connection.dialect.name))
             result = connection.execute(statement)
-            names = list(result.keys())
+            names = list(map(str, result.keys()))
             rows = [list(map(_text, row)) for row in result.fetchall()]
             if connection.dialect.name == "sqlite" and reading.query is None:
                 rows = [list(map(_padded, row, scales)) for row in rows]

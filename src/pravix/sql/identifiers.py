@@ -3,73 +3,108 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any
+from typing import TypeVar
+
+from msgspec.structs import replace
 
 from pravix.databases.database import Database
+from pravix.document.model import (
+    Document,
+    FromChild,
+    JointDocument,
+    LinkDocument,
+    PartDocument,
+    Rebuilt,
+    Reference,
+    TableDocument,
+)
+
+_Part = TypeVar("_Part", bound=PartDocument)
 
 
-def fitted(document: Mapping[str, Any], database: Database) -> dict[str, Any]:
-    """Return a design whose names fit a database; where all do, the design is as it was.
+class _Renaming:
+    """Other names for the tables of a design and, in each, for its columns."""
 
-    ``view_columns`` says what the flat view calls each column of the file.
-    """
-    tables = _names(
-        [table["name"] for table in document["tables"]], database, database.key_ending, relations=True
-    )
-    columns = {
-        table["name"]: _names([column["name"] for column in table["columns"]], database)
-        for table in document["tables"]
-    }
-    if "parts" not in document:
-        return _fitted(document, tables, columns, database)
-    return {
-        **document,
-        "tables": [_table(table, tables, columns) for table in document["tables"]],
-        "parts": {name: _fitted(part, tables, columns, database) for name, part in document["parts"].items()},
-    }
+    def __init__(self, tables: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]) -> None:
+        self._tables = tables
+        self._columns = columns
+
+    def of_part(self, part: _Part) -> _Part:
+        """Return the design of a source with the names."""
+        return replace(
+            part,
+            main=self._tables[part.main],
+            tables=tuple(map(self.of_table, part.tables)),
+            rebuild=tuple(map(self._of_rebuilt, part.rebuild)),
+        )
+
+    def of_table(self, table: TableDocument) -> TableDocument:
+        """Return a table with the names."""
+        own = self._columns[table.name]
+        return replace(
+            table,
+            name=self._tables[table.name],
+            columns=tuple(
+                replace(column, name=own[column.name], stands_for=column.flat) for column in table.columns
+            ),
+            primary_key=tuple(own[name] for name in table.primary_key),
+            candidate_keys=tuple(tuple(own[name] for name in key) for key in table.candidate_keys),
+            foreign_keys=tuple(self._of_link(link, own) for link in table.foreign_keys),
+            checks=tuple(replace(check, column=own[check.column]) for check in table.checks),
+            roles=tuple(
+                replace(role, columns={own[name]: flat for name, flat in role.columns.items()})
+                for role in table.roles
+            ),
+            surrogate=own[table.surrogate] if table.surrogate else "",
+            apart_from=self._tables[table.apart_from] if table.apart_from else "",
+        )
+
+    def _of_link(self, link: LinkDocument, own: Mapping[str, str]) -> LinkDocument:
+        there = self._columns[link.references.table]
+        return replace(
+            link,
+            columns=tuple(own[name] for name in link.columns),
+            references=Reference(
+                table=self._tables[link.references.table],
+                columns=tuple(there[name] for name in link.references.columns),
+            ),
+        )
+
+    def _of_rebuilt(self, entry: Rebuilt) -> Rebuilt:
+        if not isinstance(entry, FromChild):
+            return entry
+        own = self._columns[entry.table]
+        return replace(
+            entry, table=self._tables[entry.table], fact=own[entry.fact], position=own[entry.position]
+        )
 
 
-def renamed(document: Mapping[str, Any], tables: Mapping[str, str]) -> dict[str, Any]:
+def fitted(document: Document, database: Database) -> Document:
+    """Return a design whose names fit a database; where all do, it says the same as it did."""
+    tables = _names([table.name for table in document.tables], database, database.key_ending, relations=True)
+    columns = {table.name: _names(table.column_names, database) for table in document.tables}
+    renaming = _Renaming(tables, columns)
+    if isinstance(document, JointDocument):
+        parts = {name: _fitted(part, renaming, database) for name, part in document.parts.items()}
+        return replace(document, tables=tuple(map(renaming.of_table, document.tables)), parts=parts)
+    return _fitted(document, renaming, database)
+
+
+def _fitted(part: _Part, renaming: _Renaming, database: Database) -> _Part:
+    """Return the design of one source with other names, those of its flat view included."""
+    needed = [name for entry in part.rebuild for name in entry.needs]
+    view = _names(dict.fromkeys([*part.source.columns, *needed]), database)
+    return replace(renaming.of_part(part), view_columns=view)
+
+
+def renamed(document: Document, tables: Mapping[str, str]) -> Document:
     """Return a design whose tables have other names, by their names; columns keep theirs."""
-    columns = {
-        table["name"]: {column["name"]: column["name"] for column in table["columns"]}
-        for table in document["tables"]
-    }
-
-    def one(part: Mapping[str, Any]) -> dict[str, Any]:
-        return {
-            **part,
-            "main": tables[part["main"]],
-            "tables": [_table(table, tables, columns) for table in part["tables"]],
-            "rebuild": [_rebuilt(entry, tables, columns) for entry in part["rebuild"]],
-        }
-
-    if "parts" not in document:
-        return one(document)
-    made = [_table(table, tables, columns) for table in document["tables"]]
-    return {
-        **document,
-        "tables": made,
-        "parts": {name: one(part) for name, part in document["parts"].items()},
-    }
-
-
-def _fitted(
-    document: Mapping[str, Any],
-    tables: Mapping[str, str],
-    columns: Mapping[str, Mapping[str, str]],
-    database: Database,
-) -> dict[str, Any]:
-    """Return the design of one source with other names for the tables and, in each, for its columns."""
-    needed = [name for entry in document["rebuild"] for name in entry.get("columns", [])]
-    view = _names(dict.fromkeys([*document["source"]["columns"], *needed]), database)
-    return {
-        **document,
-        "main": tables[document["main"]],
-        "tables": [_table(table, tables, columns) for table in document["tables"]],
-        "rebuild": [_rebuilt(entry, tables, columns) for entry in document["rebuild"]],
-        "view_columns": view,
-    }
+    columns = {table.name: {name: name for name in table.column_names} for table in document.tables}
+    renaming = _Renaming(tables, columns)
+    if isinstance(document, JointDocument):
+        parts = {name: renaming.of_part(part) for name, part in document.parts.items()}
+        return replace(document, tables=tuple(map(renaming.of_table, document.tables)), parts=parts)
+    return renaming.of_part(document)
 
 
 def _names(
@@ -104,57 +139,3 @@ class Names:
             fit = database.fit(name, spare + len(ending), self._relations) + ending
         self._taken.add(database.folded(fit))
         return fit
-
-
-def _table(
-    table: Mapping[str, Any], tables: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]
-) -> dict[str, Any]:
-    own = columns[table["name"]]
-    made = {
-        **table,
-        "name": tables[table["name"]],
-        "columns": [
-            {
-                **column,
-                "name": own[column["name"]],
-                "stands_for": column.get("stands_for", column["name"]),
-            }
-            for column in table["columns"]
-        ],
-        "primary_key": [own[name] for name in table["primary_key"]],
-        "candidate_keys": [[own[name] for name in key] for key in table["candidate_keys"]],
-        "foreign_keys": [
-            {
-                **link,
-                "columns": [own[name] for name in link["columns"]],
-                "references": {
-                    "table": tables[link["references"]["table"]],
-                    "columns": [
-                        columns[link["references"]["table"]][n] for n in link["references"]["columns"]
-                    ],
-                },
-            }
-            for link in table["foreign_keys"]
-        ],
-        "checks": [{**check, "column": own[check["column"]]} for check in table["checks"]],
-    }
-    if "roles" in table:
-        made["roles"] = [
-            {**role, "columns": {own[name]: flat for name, flat in role["columns"].items()}}
-            for role in table["roles"]
-        ]
-    if "surrogate" in table:
-        made["surrogate"] = own[table["surrogate"]]
-    if "apart_from" in table:
-        made["apart_from"] = tables[table["apart_from"]]
-    return made
-
-
-def _rebuilt(
-    entry: Mapping[str, Any], tables: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]
-) -> dict[str, Any]:
-    if "table" not in entry:
-        return dict(entry)
-    own = columns[entry["table"]]
-    places = {key: own[entry[key]] for key in ("fact", "position")}
-    return {**entry, "table": tables[entry["table"]], **places}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Protocol
@@ -34,7 +34,7 @@ from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
-from pravix.document.joining import TableDocument, parts
+from pravix.document.model import CheckDocument, ColumnDocument, ComputedDocument, Document, TableDocument
 from pravix.relation.types import Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
@@ -48,21 +48,19 @@ SERIES = "row_numbers"
 """The sequence that numbers the rows of all tables, where numbers are shared."""
 
 
-def schema(document: Mapping[str, Any], database: Database) -> MetaData:
+def schema(document: Document, database: Database) -> MetaData:
     """Return the tables of a design as SQLAlchemy schema objects."""
     metadata = MetaData()
     series = _series(document, metadata, database)
-    names = Names(
-        database, [*(table["name"] for table in document["tables"]), *views(document)], relations=True
-    )
-    for table in document["tables"]:
+    names = Names(database, [*(table.name for table in document.tables), *views(document)], relations=True)
+    for table in document.tables:
         Table(
-            table["name"],
+            table.name,
             metadata,
-            *(_column(table, entry, series.get(table["name"]), database) for entry in table["columns"]),
+            *(_column(table, entry, series.get(table.name), database) for entry in table.columns),
             *_constraints(table, metadata, database),
             *_indexes(table, names, database),
-            comment=table.get("meaning"),
+            comment=table.meaning or None,
             quote=True,
         )
     return metadata
@@ -73,10 +71,10 @@ def series_of(table: str) -> str:
     return f"{table}_{SERIES}"
 
 
-def _series(document: Mapping[str, Any], metadata: MetaData, database: Database) -> dict[str, NumberSeries]:
+def _series(document: Document, metadata: MetaData, database: Database) -> dict[str, NumberSeries]:
     """Return the sequence that numbers each table, where the database does not number columns by itself."""
-    numbered = {table["name"]: table["rows"] for table in document["tables"] if table.get("surrogate")}
-    if numbered and document["numbering"] == "shared" and database.shared_series:
+    numbered = {table.name: table.rows for table in document.tables if table.surrogate}
+    if numbered and document.numbering == "shared" and database.shared_series:
         shared = NumberSeries(SERIES, start=sum(numbered.values()) + 1, metadata=metadata)
         return dict.fromkeys(numbered, shared)
     if database.numbers_itself:
@@ -88,61 +86,59 @@ def _series(document: Mapping[str, Any], metadata: MetaData, database: Database)
 
 
 def _column(
-    table: TableDocument, entry: Mapping[str, Any], series: NumberSeries | None, database: Database
+    table: TableDocument, entry: ColumnDocument, series: NumberSeries | None, database: Database
 ) -> Column[Any]:
-    defaults = {check["column"]: check["values"][0] for check in _made(table, "default")}
-    numbered = entry["name"] == table.get("surrogate")
-    arguments = [Identity(start=table["rows"] + 1)] if numbered and series is None else []
+    defaults = {check.column: check.values[0] for check in table.made_checks("default")}
+    numbered = entry.name == table.surrogate
+    arguments = [Identity(start=table.rows + 1)] if numbered and series is None else []
     return Column(
-        entry["name"],
+        entry.name,
         column_sql_type(entry, database),
         *arguments,
-        nullable=entry["nullable"],
+        nullable=entry.nullable,
         autoincrement=numbered and series is None,
-        server_default=series.next_value() if numbered and series else defaults.get(entry["name"]),
-        comment=entry.get("meaning"),
+        server_default=series.next_value() if numbered and series else defaults.get(entry.name),
+        comment=entry.meaning or None,
         quote=True,
     )
 
 
-def column_sql_type(entry: Mapping[str, Any], database: Database) -> Any:
+def column_sql_type(entry: ColumnDocument, database: Database) -> Any:
     """Return the SQL type of a column of a design.
 
     Texts are compared letter by letter. Numbers of more digits than a database holds exactly are texts there.
     """
-    kind = Kind(entry["kind"])
+    kind = entry.kind
     if kind is Kind.INTEGER:
-        return Integer() if entry["digits"] <= SMALL_DIGITS else BigInteger()
-    if kind is Kind.DECIMAL and entry["digits"] <= database.exact_digits:
-        return Numeric(entry["digits"], entry["scale"])
-    if kind is Kind.DATE and entry["iso"]:
+        return Integer() if entry.digits <= SMALL_DIGITS else BigInteger()
+    if kind is Kind.DECIMAL and entry.digits <= database.exact_digits:
+        return Numeric(entry.digits, entry.scale)
+    if kind is Kind.DATE and entry.iso:
         return Date()
-    length, collation = max(entry["length"], 1), database.collation
+    length, collation = max(entry.length, 1), database.collation
     return Unicode(length, collation) if length <= _LONGEST else Text(collation=collation)
 
 
-def beyond(document: Mapping[str, Any], database: Database) -> str:
+def beyond(document: Document, database: Database) -> str:
     """Return what a database cannot do exactly with the numbers of a design; nothing where it can do all.
 
     It holds them as texts, but would round where it computes.
     """
     wide = {
-        column.get("stands_for", column["name"]): column["digits"]
-        for table in document["tables"]
-        for column in table["columns"]
-        if column["kind"] == Kind.DECIMAL.value and column["digits"] > database.exact_digits
+        column.flat: column.digits
+        for table in document.tables
+        for column in table.columns
+        if column.kind is Kind.DECIMAL and column.digits > database.exact_digits
     }
-    for entry in (entry for part in parts(document).values() for entry in part["rebuild"]):
-        if entry["kind"] == "computed" and entry["operation"] not in ("part", "join"):
-            for name in entry["columns"]:
+    for entry in (entry for part in document.parts.values() for entry in part.rebuild):
+        if isinstance(entry, ComputedDocument) and entry.operation not in ("part", "join"):
+            for name in entry.columns:
                 if name in wide:
-                    return (
-                        f"{entry['column']} is computed from {name}, whose numbers have {wide[name]} digits"
-                    )
+                    return f"{entry.column} is computed from {name}, whose numbers have {wide[name]} digits"
     return ""
 
 
-def held_otherwise(document: Mapping[str, Any], database: Database) -> tuple[str, ...]:
+def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
     """Return a note for all that a database holds otherwise than the design says.
 
     That is each column of numbers that it would round, and that is a text there, and each reference by which
@@ -150,45 +146,39 @@ def held_otherwise(document: Mapping[str, Any], database: Database) -> tuple[str
     """
     most = database.exact_digits
     texts = [
-        f"{table['name']}.{column['name']} is a text there: its numbers have {column['digits']} digits, and "
+        f"{table.name}.{column.name} is a text there: its numbers have {column.digits} digits, and "
         f"{database.name} keeps {most}"
-        for table in document["tables"]
-        for column in table["columns"]
-        if column["kind"] == Kind.DECIMAL.value and column["digits"] > most
+        for table in document.tables
+        for column in table.columns
+        if column.kind is Kind.DECIMAL and column.digits > most
     ]
     along = [
-        f"{database.name} deletes and changes nothing along: rows of {link['references']['table']} stay as "
-        f"they are while rows of {table['name']} refer to them"
-        for table in document["tables"]
-        for link in table["foreign_keys"]
-        if not database.acts_on_references and {link["on_delete"], link["on_update"]} - {"restrict"}
+        f"{database.name} deletes and changes nothing along: rows of {link.references.table} stay as "
+        f"they are while rows of {table.name} refer to them"
+        for table in document.tables
+        for link in table.foreign_keys
+        if not database.acts_on_references and {link.on_delete, link.on_update} - {"restrict"}
     ]
     return (*texts, *along)
 
 
-def _made(table: TableDocument, kind: str) -> list[Mapping[str, Any]]:
-    return [check for check in table["checks"] if check["made"] and check["kind"] == kind]
-
-
 def _constraints(table: TableDocument, metadata: MetaData, database: Database) -> list[Any]:
     constraints: list[Any] = []
-    if table["primary_key"]:
-        constraints.append(PrimaryKeyConstraint(*table["primary_key"]))
-    constraints += [UniqueConstraint(*key) for key in table["candidate_keys"][1:]]
-    constraints += [UniqueConstraint(check["column"]) for check in _made(table, "unique")]
+    if table.primary_key:
+        constraints.append(PrimaryKeyConstraint(*table.primary_key))
+    constraints += [UniqueConstraint(*key) for key in table.candidate_keys[1:]]
+    constraints += [UniqueConstraint(check.column) for check in table.made_checks("unique")]
     constraints += [
         ForeignKeyConstraint(
-            link["columns"],
-            [metadata.tables[link["references"]["table"]].c[name] for name in link["references"]["columns"]],
-            ondelete=_action(link["on_delete"], database),
-            onupdate=_action(link["on_update"], database),
+            link.columns,
+            [metadata.tables[link.references.table].c[name] for name in link.references.columns],
+            ondelete=_action(link.on_delete, database),
+            onupdate=_action(link.on_update, database),
         )
-        for link in table["foreign_keys"]
+        for link in table.foreign_keys
     ]
-    entries = {entry["name"]: entry for entry in table["columns"]}
-    conditions = (
-        _condition(check, entries[check["column"]], database) for check in table["checks"] if check["made"]
-    )
+    entries = {entry.name: entry for entry in table.columns}
+    conditions = (_condition(check, entries[check.column], database) for check in table.checks if check.made)
     return constraints + [CheckConstraint(condition) for condition in conditions if condition is not None]
 
 
@@ -196,28 +186,28 @@ def _action(rule: str, database: Database) -> str:
     return rule.upper() if rule != "restrict" and database.acts_on_references else "NO ACTION"
 
 
-def _condition(check: Mapping[str, Any], entry: Mapping[str, Any], database: Database) -> Any:
+def _condition(check: CheckDocument, entry: ColumnDocument, database: Database) -> Any:
     """Return the condition of a check; None for one that is no condition, or on numbers held as texts."""
     found = column_sql_type(entry, database)
-    cell: Any = column(quoted_name(check["column"], quote=True), found)
-    if check["kind"] == "values":
-        return cell.in_([literal(value, Unicode()) for value in check["values"]])
-    if check["kind"] == "pattern":
-        return cell.like("".join("_" if mark in "Aa9" else mark for mark in check["values"][0]))
-    if check["kind"] == "range" and isinstance(found, Date):
-        return cell.between(*(literal(value, Unicode()) for value in check["values"]))
-    if check["kind"] == "range" and isinstance(found, Integer | Numeric):
+    cell: Any = column(quoted_name(check.column, quote=True), found)
+    if check.kind == "values":
+        return cell.in_([literal(value, Unicode()) for value in check.values])
+    if check.kind == "pattern":
+        return cell.like("".join("_" if mark in "Aa9" else mark for mark in check.values[0]))
+    if check.kind == "range" and isinstance(found, Date):
+        return cell.between(*(literal(value, Unicode()) for value in check.values))
+    if check.kind == "range" and isinstance(found, Integer | Numeric):
         number = int if isinstance(found, Integer) else Decimal
-        return cell.between(*(literal(number(value), found) for value in check["values"]))
+        return cell.between(*(literal(number(value), found) for value in check.values))
     return None
 
 
 def _indexes(table: TableDocument, names: Names, database: Database) -> list[Index]:
     """Return an index for each reference whose columns do not lead a key, which has one of its own."""
-    keys = [table["primary_key"], *table["candidate_keys"][1:]]
-    wanted = dict.fromkeys(tuple(link["columns"]) for link in table["foreign_keys"])
+    keys = [table.primary_key, *table.candidate_keys[1:]]
+    wanted = dict.fromkeys(tuple(link.columns) for link in table.foreign_keys)
     return [
-        Index(names.free(f"ix_{table['name']}_{'_'.join(columns)}"), *columns)
+        Index(names.free(f"ix_{table.name}_{'_'.join(columns)}"), *columns)
         for columns in wanted
         if not any(tuple(key[: len(columns)]) == columns for key in keys)
     ]
@@ -235,7 +225,7 @@ class Statements:
         yield from (*self.tables, *self.indexes, *self.views)
 
 
-def schema_statements(document: Mapping[str, Any], database: Database) -> Statements:
+def schema_statements(document: Document, database: Database) -> Statements:
     """Return the statements that create tables with their comments, then indexes, then the flat views."""
     metadata = schema(document, database)
     compiled: list[tuple[Any, str]] = []
@@ -247,7 +237,7 @@ def schema_statements(document: Mapping[str, Any], database: Database) -> Statem
     engine = MockConnection(database.dialect, keep)
     metadata.create_all(engine, checkfirst=False)
     indexes = [(str(one.element.table), text) for one, text in compiled if isinstance(one, CreateIndex)]
-    order = [table["name"] for table in document["tables"]]
+    order = [table.name for table in document.tables]
     made = [
         f"CREATE VIEW {database.quoted(name)} AS\n{flat_query(part, database)}"
         for name, part in views(document).items()
@@ -263,16 +253,16 @@ class FilledTables(Protocol):
     """A design as a document with the rows of its tables, as a folder gives them."""
 
     @property
-    def document(self) -> Mapping[str, Any]:
+    def document(self) -> Document:
         """The design."""
         ...
 
     @property
-    def tables(self) -> Sequence[dict[str, Any]]:
+    def tables(self) -> Sequence[TableDocument]:
         """Its tables."""
         ...
 
-    def rows(self, table: dict[str, Any]) -> Iterable[Sequence[str | None]]:
+    def rows(self, table: TableDocument) -> Iterable[Sequence[str | None]]:
         """Return the rows of a table, None for a blank."""
         ...
 
@@ -280,12 +270,12 @@ class FilledTables(Protocol):
 def insert_statements(folder: FilledTables, database: Database) -> Iterator[str]:
     """Yield INSERT statements for all rows, table by table in an order in which they can be loaded."""
     for table in folder.tables:
-        name = database.quoted(table["name"])
-        columns = ", ".join(database.quoted(entry["name"]) for entry in table["columns"])
-        types = [column_sql_type(entry, database) for entry in table["columns"]]
+        name = database.quoted(table.name)
+        columns = ", ".join(database.quoted(entry.name) for entry in table.columns)
+        types = [column_sql_type(entry, database) for entry in table.columns]
         numbers = [isinstance(found, Integer | Numeric) for found in types]
-        numbered = bool(table.get("surrogate")) and folder.document["numbering"] != "shared"
-        begin, end = (database.numbering_by_hand(table["name"], on) for on in (True, False))
+        numbered = bool(table.surrogate) and folder.document.numbering != "shared"
+        begin, end = (database.numbering_by_hand(table.name, on) for on in (True, False))
         if numbered and begin:
             yield begin
         for rows in _batches(folder.rows(table)):

@@ -50,10 +50,10 @@ def checked(folder: Folder, new: Sequence[ArrivedRow], url: str | None = None) -
     """
     if url is None:
         stored = stored_rows(folder)
-        return Checked(stored, new, findings_of(folder.document, stored, new), {})
+        return Checked(stored, new, findings_of(folder.design, stored, new), {})
     with opened_store(folder, url) as store:
         stored = store.rows()
-        found = Checked(stored, new, findings_of(folder.document, stored, new), {})
+        found = Checked(stored, new, findings_of(folder.design, stored, new), {})
         added, refused = store.add(found.good)
     told = [Finding(About.REFUSED, f"row {one.row} is refused: {one.reason}", (one.row,)) for one in refused]
     return replace(found, findings=[*found.findings, *told], added=added)

@@ -9,11 +9,12 @@ from typing import Any
 
 from pravix.databases.database import Database
 from pravix.databases.known import database
-from pravix.document.joining import flat_columns, natural_key
+from pravix.document.model import DesignDocument, TableDocument
 from pravix.document.row_hashes import plain
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import insert_statement, raise_stop
+from pravix.relation.types import Kind
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
@@ -43,7 +44,7 @@ def opened_store(folder: Folder, url: str) -> Iterator[Store]:
     from sqlalchemy import inspect
     from sqlalchemy.exc import SQLAlchemyError
 
-    if not set(row_key(folder.document)) <= _known_columns(folder.document):
+    if not set(row_key(folder.design)) <= _known_columns(folder.design):
         raise InputError(
             "the rows of this design have no key of their own, so a new row cannot be told from an old one",
             "Put both files together and decompose again.",
@@ -55,7 +56,7 @@ def opened_store(folder: Folder, url: str) -> Iterator[Store]:
     try:
         with target.engine.connect() as connection:
             there = set(inspect(connection).get_table_names())
-            lacking = [table["name"] for table in fitted.tables if table["name"] not in there]
+            lacking = [table.name for table in fitted.tables if table.name not in there]
             if lacking:
                 raise InputError(
                     f"{target.name} has no table {shortened(lacking[0])}",
@@ -86,7 +87,7 @@ class Store:
         connection: Any,
         complaints: tuple[Callable[[Exception], str], tuple[type[Exception], ...]],
     ) -> None:
-        self._document = folder.document
+        self._document = folder.design
         self._fitted = fitted
         self._kind = kind
         self._cursor = connection.cursor()
@@ -95,12 +96,12 @@ class Store:
 
     def lock(self) -> None:
         """Let nobody else add rows until the transaction ends."""
-        for statement in self._kind.locking([table["name"] for table in self._fitted.tables]):
+        for statement in self._kind.locking([table.name for table in self._fitted.tables]):
             self._cursor.execute(statement)
 
     def rows(self) -> list[ArrivedRow]:
         """Return the flat rows that the tables give now; they are numbered from 1."""
-        self._cursor.execute(flat_query(self._fitted.document, self._kind))
+        self._cursor.execute(flat_query(self._fitted.design, self._kind))
         return rows_of_view(self._document, self._cursor.fetchall())
 
     def add(self, rows: Sequence[ArrivedRow]) -> tuple[dict[str, int], list[Refused]]:
@@ -109,7 +110,7 @@ class Store:
         A thing that the database has already (by its natural key) is not added again, so that loading twice
         doubles nothing. All rows are tried at once; where one is refused each half by itself.
         """
-        added = dict.fromkeys((table["name"] for table in self._fitted.tables), 0)
+        added = dict.fromkeys((table.name for table in self._fitted.tables), 0)
         refused: list[Refused] = []
         waiting = [list(rows)] if rows else []
         while waiting:
@@ -117,7 +118,7 @@ class Store:
             adding = _Adding(self._fitted, self._kind, self._cursor)
             self._cursor.execute(self._kind.savepoint)
             try:
-                got = {table["name"]: adding.add(table, some) for table in self._fitted.tables}
+                got = {table.name: adding.add(table, some) for table in self._fitted.tables}
             except self._errors as error:
                 self._cursor.execute(self._kind.back_to_savepoint)
                 half = len(some) // 2
@@ -137,73 +138,69 @@ class Store:
             self._adding.go_on()
 
 
-def _known_columns(document: Mapping[str, Any]) -> set[str]:
+def _known_columns(document: DesignDocument) -> set[str]:
     """Return the columns of the file and those that its repairs make of them."""
-    made = {name for entry in document["rebuild"] for name in entry.get("columns", [])}
-    return {*document["source"]["columns"], *made}
+    made = {name for entry in document.rebuild for name in entry.needs}
+    return {*document.source.columns, *made}
 
 
 class _Adding:
     """Adds rows table by table; remembers the number or key under which each thing is known."""
 
     def __init__(self, folder: Folder, kind: Database, cursor: Any) -> None:
-        self._document = folder.document
-        self._by_name = {table["name"]: table for table in folder.tables}
+        self._document = folder.design
+        self._by_name = folder.design.by_name
         self._kind = kind
         self._cursor = cursor
         self._numbers: dict[str, dict[_Key, str]] = {}
-        self._columns = folder.document["source"]["columns"]
+        self._columns = folder.design.source.columns
         self._highest = 0
         if self._shared:
-            self._highest = max(
-                (self._most(table) for table in folder.tables if table.get("surrogate")), default=0
-            )
+            self._highest = max((self._most(table) for table in folder.tables if table.surrogate), default=0)
 
-    def add(self, table: Mapping[str, Any], rows: Sequence[ArrivedRow]) -> int:
+    def add(self, table: TableDocument, rows: Sequence[ArrivedRow]) -> int:
         """Insert what a table lacks of the rows; return how many rows it got."""
-        names = [column["name"] for column in table["columns"]]
-        kinds = {column["name"]: column["type"] for column in table["columns"]}
-        key = natural_key(table)
+        names, kinds, key = table.column_names, table.kinds, table.natural_key
         known = self._known(table, names, kinds, key)
         made: list[_Row] = []
         for cells in self._wanted(table, rows):
-            identity = tuple(plain(cells.get(name), kinds[name]) for name in key)
+            identity = tuple(plain(cells.get(name), kinds[name].numeric) for name in key)
             if (not all(identity) and key) or identity in known:
                 continue
-            if table.get("surrogate"):
-                cells[table["surrogate"]] = self._next()
-            known[identity] = cells.get(table.get("surrogate", ""), "") or ""
+            if table.surrogate:
+                cells[table.surrogate] = self._next()
+            known[identity] = cells.get(table.surrogate, "")
             made.append(tuple(cells.get(name) or None for name in names))
         if made:
-            self._cursor.executemany(insert_statement(table["name"], names, self._kind), made)
+            self._cursor.executemany(insert_statement(table.name, names, self._kind), made)
         return len(made)
 
     def _known(
-        self, table: Mapping[str, Any], names: Sequence[str], kinds: Mapping[str, str], key: Sequence[str]
+        self, table: TableDocument, names: Sequence[str], kinds: Mapping[str, Kind], key: Sequence[str]
     ) -> dict[_Key, str]:
         """Return what the database has of a table: the surrogate (or nothing) of each natural key."""
-        quoted, surrogate = self._kind.quoted, table.get("surrogate")
+        quoted, surrogate = self._kind.quoted, table.surrogate
         chosen = [*key, *([surrogate] if surrogate else [])] or list(names[:1])
         listed = ", ".join(map(quoted, chosen))
-        self._cursor.execute(f"SELECT {listed} FROM {quoted(table['name'])}")
+        self._cursor.execute(f"SELECT {listed} FROM {quoted(table.name)}")
         known: dict[_Key, str] = {}
         for row in self._cursor.fetchall():
-            identity = tuple(plain(cell, kinds[name]) for name, cell in zip(key, row, strict=False))
+            identity = tuple(plain(cell, kinds[name].numeric) for name, cell in zip(key, row, strict=False))
             known[identity] = str(row[len(key)]) if surrogate else ""
         if surrogate:
             self._highest = self._highest if self._shared else self._most(table)
-            self._numbers[table["name"]] = known
+            self._numbers[table.name] = known
         return known
 
-    def _most(self, table: Mapping[str, Any]) -> int:
+    def _most(self, table: TableDocument) -> int:
         """Return the highest number that a table has given out."""
-        column, name = self._kind.quoted(table["surrogate"]), self._kind.quoted(table["name"])
+        column, name = self._kind.quoted(table.surrogate), self._kind.quoted(table.name)
         self._cursor.execute(f"SELECT MAX({column}) FROM {name}")
         return int(self._cursor.fetchone()[0] or 0)
 
     @property
     def _shared(self) -> bool:
-        return bool(self._document["numbering"] == "shared")
+        return self._document.numbering == "shared"
 
     def _next(self) -> str:
         self._highest += 1
@@ -212,42 +209,42 @@ class _Adding:
     def go_on(self) -> None:
         """Let the database go on numbering after the numbers that were given here."""
         for table in self._by_name.values():
-            if table.get("surrogate"):
+            if table.surrogate:
                 highest = self._highest if self._shared else self._most(table)
                 series = SERIES if self._shared else None
-                if statement := self._kind.going_on(table["name"], table["surrogate"], series, highest):
+                if statement := self._kind.going_on(table.name, table.surrogate, series, highest):
                     self._cursor.execute(statement)
 
-    def _wanted(self, table: Mapping[str, Any], rows: Sequence[ArrivedRow]) -> list[dict[str, str]]:
+    def _wanted(self, table: TableDocument, rows: Sequence[ArrivedRow]) -> list[dict[str, str]]:
         """Return the cells of a table for each row and role; for a child table for each of its parts."""
         found = []
         for row in rows:
             flat = dict(zip(self._columns, row.cells, strict=True))
             flat |= {name: value for name, value in row.values.items() if name not in flat}
-            if "repairs" not in table:
-                roles = [one["role"] for one in table.get("roles", [])] or [""]
+            if table.repairs is None:
+                roles = table.role_names
                 found += [self._cells(table, role, flat) for role in roles]
                 continue
-            entry = next(one for one in self._document["rebuild"] if one.get("table") == table["name"])
+            entry = next(one for one in self._document.children() if one.table == table.name)
             for name, place, facts in child_rows(self._document, row):
-                if name == table["name"]:
-                    found.append({**self._cells(table, "", flat), entry["position"]: str(place), **facts})
+                if name == table.name:
+                    found.append({**self._cells(table, "", flat), entry.position: str(place), **facts})
         return found
 
-    def _cells(self, table: Mapping[str, Any], role: str, flat: Mapping[str, str]) -> dict[str, str]:
+    def _cells(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> dict[str, str]:
         """Return a table's cells for a flat row: its own columns, and the numbers of what it refers to."""
-        cells = {own: flat.get(column, "") for column, own in flat_columns(table, role).items()}
-        for link in table["foreign_keys"]:
-            other = self._by_name[link["references"]["table"]]
-            if link["references"]["columns"] == [other.get("surrogate")]:
-                cells[link["columns"][0]] = self._number(other, link.get("role") or role, flat)
+        cells = {own: flat.get(column, "") for column, own in table.flat_columns(role).items()}
+        for link in table.foreign_keys:
+            other = self._by_name[link.references.table]
+            if link.references.columns == (other.surrogate,):
+                cells[link.columns[0]] = self._number(other, link.role or role, flat)
         return cells
 
-    def _number(self, table: Mapping[str, Any], role: str, flat: Mapping[str, str]) -> str:
+    def _number(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> str:
         """Return the number under which a table knows the thing of a flat row; nothing for a blank."""
-        kinds = {column["name"]: column["type"] for column in table["columns"]}
+        kinds = table.kinds
         cells = self._cells(table, role, flat)
-        identity = tuple(plain(cells.get(name), kinds[name]) for name in natural_key(table))
+        identity = tuple(plain(cells.get(name), kinds[name].numeric) for name in table.natural_key)
         if not all(flat.get(name, "") for name in key_columns(table, role, self._by_name)):
             return ""
-        return self._numbers[table["name"]].get(identity, "")
+        return self._numbers[table.name].get(identity, "")

@@ -5,9 +5,9 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from pravix.databases.known import database
+from pravix.document.model import CompoundDocument, DesignDocument, FamilyDocument, FlagDocument, ListDocument
 from pravix.document.row_hashes import plain
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
@@ -28,9 +28,9 @@ class ArrivedRow:
     values: Mapping[str, str]
 
 
-def arrived_rows(document: Mapping[str, Any], relation: Relation, name: str) -> list[ArrivedRow]:
+def arrived_rows(document: DesignDocument, relation: Relation, name: str) -> list[ArrivedRow]:
     """Return the rows of a new file. Raises InputError where it has not the columns of the design's file."""
-    wanted = document["source"]["columns"]
+    wanted = document.source.columns
     lacking = [column for column in wanted if column not in relation.names]
     more = [column for column in relation.names if column not in wanted]
     if lacking or more:
@@ -43,11 +43,9 @@ def arrived_rows(document: Mapping[str, Any], relation: Relation, name: str) -> 
         raise InputError(
             f"{name} is no file of this design: it {joined(told)}", "Give a file with the same columns."
         )
-    types = document["flat"]["types"]
     rows, numbers = relation.project(wanted).rows(), relation.row_numbers.tolist()
     return [
-        ArrivedRow(number, row, _values(document, wanted, types, row))
-        for number, row in zip(numbers, rows, strict=True)
+        ArrivedRow(number, row, _values(document, row)) for number, row in zip(numbers, rows, strict=True)
     ]
 
 
@@ -59,53 +57,52 @@ def stored_rows(folder: Folder) -> list[ArrivedRow]:
             rows = connection.execute(f"SELECT * FROM {view}").fetchall()
     except sqlite3.Error as error:
         raise InputError(f"the folder {folder.path} cannot be used: {error}", "See: pravix prove") from None
-    return rows_of_view(folder.document, rows)
+    return rows_of_view(folder.design, rows)
 
 
-def rows_of_view(document: Mapping[str, Any], rows: Sequence[Sequence[object]]) -> list[ArrivedRow]:
+def rows_of_view(document: DesignDocument, rows: Sequence[Sequence[object]]) -> list[ArrivedRow]:
     """Return the flat rows that a database gives; they are numbered from 1."""
-    wanted, types = document["source"]["columns"], document["flat"]["types"]
-    told = (tuple(map(plain, row, types)) for row in rows)
-    return [
-        ArrivedRow(number, row, _values(document, wanted, types, row)) for number, row in enumerate(told, 1)
-    ]
+    numeric = [kind.numeric for kind in document.flat.kinds]
+    told = (tuple(map(plain, row, numeric)) for row in rows)
+    return [ArrivedRow(number, row, _values(document, row)) for number, row in enumerate(told, 1)]
 
 
-def _values(
-    document: Mapping[str, Any], wanted: Sequence[str], types: Sequence[str], row: Sequence[str]
-) -> dict[str, str]:
+def _values(document: DesignDocument, row: Sequence[str]) -> dict[str, str]:
     """Return the values of the repaired columns for the cells of a row."""
-    values = {name: plain(cell, kind) for name, cell, kind in zip(wanted, row, types, strict=True)}
+    kinds, names = document.flat.kinds, document.source.columns
+    values = {name: plain(cell, kind.numeric) for name, cell, kind in zip(names, row, kinds, strict=True)}
     parts: dict[str, list[tuple[int, str]]] = {}
-    for entry in document["rebuild"]:
-        column, kind = entry["column"], entry["kind"]
-        if kind == "flag":
-            if values[column] == entry["yes"]:
-                values[entry["columns"][0]] = entry["value"]
-            values.setdefault(entry["columns"][0], "")
-        elif kind == "compound":
-            first, second = entry["columns"]
-            values[first], _, values[second] = values[column].partition(entry["between"])
-        elif kind == "family" and values[column]:
-            parts.setdefault(entry["bundle"], []).append((entry["at"], values[column]))
-        elif kind == "list":
-            items = [item.strip() for item in values[column].split(entry["mark"]) if item.strip()]
-            values[entry["bundle"]] = _BETWEEN.join(items)
+    for entry in document.rebuild:
+        cell = values.get(entry.column, "")
+        if isinstance(entry, FlagDocument):
+            if cell == entry.yes:
+                values[entry.columns[0]] = entry.value
+            values.setdefault(entry.columns[0], "")
+        elif isinstance(entry, CompoundDocument):
+            first, second = entry.columns
+            values[first], _, values[second] = cell.partition(entry.between)
+        elif isinstance(entry, FamilyDocument) and cell:
+            parts.setdefault(entry.bundle, []).append((entry.at, cell))
+        elif isinstance(entry, ListDocument):
+            values[entry.bundle] = _BETWEEN.join(_items(entry, cell))
     for bundle, found in parts.items():
         values[bundle] = _BETWEEN.join(f"{place}:{value}" for place, value in sorted(found))
     return values
 
 
-def child_rows(document: Mapping[str, Any], row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:
+def _items(entry: ListDocument, cell: str) -> list[str]:
+    return [item.strip() for item in cell.split(entry.mark) if item.strip()]
+
+
+def child_rows(document: DesignDocument, row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:
     """Yield, for a row, the parts that child tables hold: the table, the position, the facts by column."""
-    cells = dict(zip(document["source"]["columns"], row.cells, strict=True))
+    cells = dict(zip(document.source.columns, row.cells, strict=True))
     families: dict[tuple[str, int], dict[str, str]] = {}
-    for entry in document["rebuild"]:
-        if entry["kind"] == "list":
-            items = [item.strip() for item in cells[entry["column"]].split(entry["mark"]) if item.strip()]
-            for place, item in enumerate(items, 1):
-                yield entry["table"], place, {entry["fact"]: item}
-        elif entry["kind"] == "family" and cells[entry["column"]]:
-            families.setdefault((entry["table"], entry["at"]), {})[entry["fact"]] = cells[entry["column"]]
+    for entry in document.rebuild:
+        if isinstance(entry, ListDocument):
+            for place, item in enumerate(_items(entry, cells[entry.column]), 1):
+                yield entry.table, place, {entry.fact: item}
+        elif isinstance(entry, FamilyDocument) and cells[entry.column]:
+            families.setdefault((entry.table, entry.at), {})[entry.fact] = cells[entry.column]
     for (table, place), facts in families.items():
         yield table, place, facts

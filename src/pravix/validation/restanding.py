@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from pravix.discovery.search import discover
+from pravix.document.model import DesignDocument
 from pravix.judgement.judge import judge
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.relation.relation import Relation
@@ -15,7 +15,7 @@ from pravix.validation.new_rows import ArrivedRow
 
 
 def changed_standings(
-    document: Mapping[str, Any], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+    document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
 ) -> list[str]:
     """Return, in a sentence each, the rules of a design that are believed no more, and those believed now.
 
@@ -29,9 +29,9 @@ def changed_standings(
     )
     before, after = _trusted(names, stored), _trusted(names, [*stored, *new])
     used = [
-        Dependency(frozenset(rule["determinant"]), rule["dependent"])
-        for rule in document["dependencies"]
-        if {*rule["determinant"], rule["dependent"]} <= set(names)
+        Dependency(frozenset(rule.determinant), rule.dependent)
+        for rule in document.dependencies
+        if {*rule.determinant, rule.dependent} <= set(names)
     ]
     told = []
     for rule in used:

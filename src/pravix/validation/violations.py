@@ -6,9 +6,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from enum import Enum
-from typing import Any
 
-from pravix.document.joining import flat_columns, natural_key
+from pravix.document.model import CheckDocument, ColumnDocument, DesignDocument, TableDocument
 from pravix.relation.types import Kind, fits, shape
 from pravix.sql.schema import SMALL_DIGITS
 from pravix.validation.new_rows import ArrivedRow
@@ -47,7 +46,7 @@ class Finding:
 
 
 def findings_of(
-    document: Mapping[str, Any], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+    document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
 ) -> list[Finding]:
     """Return what the new rows say against a design and the rows stored, each thing once.
 
@@ -58,8 +57,8 @@ def findings_of(
     fresh = [row for row in new if row.number not in there]
     found = [*changed]
     filled = _always_filled(document)
-    for rule in document["dependencies"]:
-        determinant, dependent = tuple(rule["determinant"]), rule["dependent"]
+    for rule in document.dependencies:
+        determinant, dependent = rule.determinant, rule.dependent
         if set(determinant) != set(key):
             telling = [row for row in fresh if row.values.get(dependent) or dependent not in filled]
             found += _broken(determinant, dependent, stored, telling)
@@ -67,35 +66,35 @@ def findings_of(
     return [*found, *_cells(document, fresh)]
 
 
-def row_key(document: Mapping[str, Any]) -> tuple[str, ...]:
+def row_key(document: DesignDocument) -> tuple[str, ...]:
     """Return the flat columns of the natural key of the main table, those that numbers stand for included."""
-    by_name = {table["name"]: table for table in document["tables"]}
-    return tuple(dict.fromkeys(key_columns(by_name[document["main"]], "", by_name)))
+    by_name = document.by_name
+    return tuple(dict.fromkeys(key_columns(by_name[document.main], "", by_name)))
 
 
-def key_columns(table: Mapping[str, Any], role: str, by_name: Mapping[str, Mapping[str, Any]]) -> list[str]:
+def key_columns(table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> list[str]:
     """Return the flat columns of a table's natural key in a role, in the key's order."""
-    flat = {own: column for column, own in flat_columns(table, role).items()}
+    flat = {own: column for column, own in table.flat_columns(role).items()}
     found = []
-    for name in natural_key(table):
+    for name in table.natural_key:
         if name in flat:
             found.append(flat[name])
             continue
-        for link in table["foreign_keys"]:
-            if name in link["columns"]:
-                other = by_name[link["references"]["table"]]
-                found += key_columns(other, link.get("role") or role, by_name)
+        for link in table.foreign_keys:
+            if name in link.columns:
+                other = by_name[link.references.table]
+                found += key_columns(other, link.role or role, by_name)
     return found
 
 
-def _always_filled(document: Mapping[str, Any]) -> set[str]:
+def _always_filled(document: DesignDocument) -> set[str]:
     """Return the flat columns that may not be blank where they live; a blank there is told as such."""
     return {
         flat
-        for table in document["tables"]
-        for role in [one["role"] for one in table.get("roles", [])] or [""]
-        for flat, own in flat_columns(table, role).items()
-        if not next(column["nullable"] for column in table["columns"] if column["name"] == own)
+        for table in document.tables
+        for role in table.role_names
+        for flat, own in table.flat_columns(role).items()
+        if not table.column(own).nullable
     }
 
 
@@ -116,16 +115,16 @@ def _shown(values: Mapping[str, str], name: str) -> str:
 
 
 def _known(
-    document: Mapping[str, Any], key: Sequence[str], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+    document: DesignDocument, key: Sequence[str], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
 ) -> tuple[set[int], list[Finding]]:
     """Return the new rows whose key is stored already, and what is to be said of them.
 
     A design whose rows are numbered has no such key: there equal rows count as the same.
     """
     columns = [
-        name for name in key if name in document["source"]["columns"] or (stored and name in stored[0].values)
+        name for name in key if name in document.source.columns or (stored and name in stored[0].values)
     ]
-    wanted = columns if len(columns) == len(key) else list(document["source"]["columns"])
+    wanted = columns if len(columns) == len(key) else list(document.source.columns)
     known = {tuple(row.values[name] for name in wanted): row for row in stored}
     same: list[int] = []
     there: set[int] = set()
@@ -206,39 +205,39 @@ def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[F
     return found
 
 
-def _cells(document: Mapping[str, Any], new: Sequence[ArrivedRow]) -> list[Finding]:
+def _cells(document: DesignDocument, new: Sequence[ArrivedRow]) -> list[Finding]:
     """Return the cells that the tables cannot hold: blanks, types, lengths, checked lists, ranges."""
     found: list[Finding] = []
     told: set[str] = set()
-    for table in document["tables"]:
-        roles = [one["role"] for one in table.get("roles", [])] or [""]
-        checks = [check for check in table["checks"] if check["made"]]
-        for flat, own in ((flat, own) for role in roles for flat, own in flat_columns(table, role).items()):
-            column = next(one for one in table["columns"] if one["name"] == own)
+    for table in document.tables:
+        roles = table.role_names
+        checks = [check for check in table.checks if check.made]
+        for flat, own in ((flat, own) for role in roles for flat, own in table.flat_columns(role).items()):
+            column = table.column(own)
             added = bool(new) and flat not in new[0].values
-            if flat in told or "repairs" in table or added:
+            if flat in told or table.repairs is not None or added:
                 continue
             told.add(flat)
-            allowed = [check for check in checks if check["column"] == own]
-            found += _column(flat, column, allowed, own in table["primary_key"], new)
+            allowed = [check for check in checks if check.column == own]
+            found += _column(flat, column, allowed, own in table.primary_key, new)
     return found
 
 
 def _column(
     flat: str,
-    column: Mapping[str, Any],
-    checks: Iterable[Mapping[str, Any]],
+    column: ColumnDocument,
+    checks: Iterable[CheckDocument],
     keyed: bool,
     new: Sequence[ArrivedRow],
 ) -> list[Finding]:
     wrong: dict[tuple[About, str], list[int]] = {}
-    allowed = {value for check in checks if check["kind"] == "values" for value in check["values"]}
-    ends = next((check["values"] for check in checks if check["kind"] == "range"), None)
-    pattern = next((check["values"][0] for check in checks if check["kind"] == "pattern"), None)
+    allowed = {value for check in checks if check.kind == "values" for value in check.values}
+    ends = next((check.values for check in checks if check.kind == "range"), None)
+    pattern = next((check.values[0] for check in checks if check.kind == "pattern"), None)
     for row in new:
         cell = row.values.get(flat, "")
         if not cell:
-            if keyed or not column["nullable"]:
+            if keyed or not column.nullable:
                 wrong.setdefault(
                     (About.BLANK, f"{flat} is blank, but always filled in what is stored"), []
                 ).append(row.number)
@@ -255,22 +254,22 @@ def _column(
     return [Finding(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()]
 
 
-def _misfit(flat: str, column: Mapping[str, Any], cell: str) -> tuple[About, str] | None:
+def _misfit(flat: str, column: ColumnDocument, cell: str) -> tuple[About, str] | None:
     """Return why a cell cannot stand in a column, by the rules by which its type was found."""
-    kind, scale = column["kind"], column["scale"]
-    if not fits(kind, cell, column["iso"]):
-        return About.TYPE, f"{flat} {shortened(cell)} is no {kind}"
-    if kind == Kind.DECIMAL.value:
+    kind, scale = column.kind, column.scale
+    if not fits(kind, cell, column.iso):
+        return About.TYPE, f"{flat} {shortened(cell)} is no {kind.value}"
+    if kind is Kind.DECIMAL:
         whole, _, part = cell.lstrip("-").partition(".")
         if len(part) > scale:
             return About.LENGTH, f"{flat} {cell} has more than {counted(scale, 'decimal place')}"
-        if len(whole) > column["digits"] - scale:
-            return About.LENGTH, f"{flat} {cell} has more digits than {column['type']}"
-    elif kind == Kind.INTEGER.value:
-        if len(cell.lstrip("-")) > SMALL_DIGITS >= column["digits"]:
+        if len(whole) > column.digits - scale:
+            return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
+    elif kind is Kind.INTEGER:
+        if len(cell.lstrip("-")) > SMALL_DIGITS >= column.digits:
             return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
-    elif len(cell) > max(column["length"], 1) and not (kind == Kind.DATE.value and column["iso"]):
-        longest = counted(column["length"], "character")
+    elif len(cell) > max(column.length, 1) and not (kind is Kind.DATE and column.iso):
+        longest = counted(column.length, "character")
         return About.LENGTH, f"{flat} {shortened(cell)} is longer than {longest}"
     return None
 

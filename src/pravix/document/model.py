@@ -1,0 +1,381 @@
+"""The design as a document: every field of ``design.json`` with its type, frozen; see docs/json.md.
+
+Fields may be added; those here keep their meaning. What may be absent from a document has a default here. A
+field that every document of this program has, and one of an earlier program may lack, is ``added``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Annotated
+
+from msgspec import UNSET, Meta, UnsetType
+
+from pravix.atomic.computed import Operation, Rounding
+from pravix.design.cardinality import Cardinality
+from pravix.document.entry import Count, Entry, added
+from pravix.document.story import (
+    AccountDocument,
+    ClaimDocument,
+    FindingsDocument,
+    RemarkDocument,
+    StepDocument,
+    ToldDocument,
+)
+from pravix.relation.types import Kind
+
+Name = Annotated[str, Meta(min_length=1)]
+Digits = Annotated[int, Meta(ge=0, le=1000)]
+Share = Annotated[float, Meta(ge=0, le=1)]
+Names = tuple[Name, ...]
+Filled = Annotated[tuple[Name, ...], Meta(min_length=1)]
+Action = Annotated[str, Meta(pattern="^(cascade|restrict|no action|set null|set default)$")]
+CheckKind = Annotated[str, Meta(pattern="^(values|range|pattern|unique|default)$")]
+Numbering = Annotated[str, Meta(pattern="^(table|shared)$")]
+
+
+class SourceDocument(Entry, frozen=True, kw_only=True):
+    """The rows and columns of the flat file."""
+
+    rows: Count
+    columns: Filled
+
+
+class ColumnDocument(Entry, frozen=True, kw_only=True):
+    """A column of a table.
+
+    ``source`` is its column in the file as it was read, None for one that was made. ``type`` is its type as
+    people read it, told by ``kind`` and the sizes after it.
+    """
+
+    name: Name
+    source: Name | None
+    type: str
+    nullable: bool
+    kind: Kind
+    length: Count
+    digits: Digits
+    scale: Digits
+    iso: bool
+    examples: tuple[str, ...] = added(())
+    meaning: str = ""
+    codes: Mapping[str, str] = {}
+    stands_for: Name | UnsetType | None = UNSET
+    origins: tuple[str, ...] = ()
+
+    @property
+    def flat(self) -> str | None:
+        """Its flat column; None for a number or a position that was added."""
+        return self.name if self.stands_for is UNSET else self.stands_for
+
+
+class Reference(Entry, frozen=True, kw_only=True):
+    """A table and columns of it."""
+
+    table: Name
+    columns: Names
+
+
+class LinkDocument(Entry, frozen=True, kw_only=True):
+    """A foreign key; ``told`` says it in words, in both directions."""
+
+    columns: Filled
+    references: Reference
+    cardinality: Cardinality
+    on_delete: Action
+    on_update: Action
+    told: str
+    role: str = ""
+
+
+class CheckDocument(Entry, frozen=True, kw_only=True):
+    """A check of a column; see ``pravix.design.model.Check``."""
+
+    column: Name
+    kind: CheckKind
+    values: tuple[str, ...]
+    rows: Count
+    exceptions: Count
+    made: bool
+    told: str
+
+
+class RoleDocument(Entry, frozen=True, kw_only=True):
+    """A role of a table: the flat column that each of its columns stands for."""
+
+    role: str
+    columns: Mapping[str, str]
+
+
+class MadeFromDocument(Entry, frozen=True, kw_only=True):
+    """What a child table was made from."""
+
+    made_from: str
+    columns: tuple[str, ...]
+    separator: str
+
+
+class TableDocument(Entry, frozen=True, kw_only=True):
+    """A table of a design; ``file`` is the one that holds its rows in a folder, ``repairs`` tells a child."""
+
+    name: Name
+    columns: Annotated[tuple[ColumnDocument, ...], Meta(min_length=1)]
+    primary_key: Names
+    candidate_keys: tuple[Names, ...]
+    foreign_keys: tuple[LinkDocument, ...]
+    normal_form: str
+    confidence: Share = added(1.0)
+    confidence_told: str = added("")
+    rows: Count
+    checks: tuple[CheckDocument, ...]
+    meaning: str = ""
+    apart_from: str = ""
+    surrogate: str = ""
+    roles: tuple[RoleDocument, ...] = ()
+    repairs: MadeFromDocument | None = None
+    sources: tuple[str, ...] = ()
+    file: str = ""
+
+    @property
+    def column_names(self) -> list[str]:
+        """The names of its columns."""
+        return [column.name for column in self.columns]
+
+    @property
+    def role_names(self) -> list[str]:
+        """The names of its roles; one without a name where it has none."""
+        return [role.role for role in self.roles] or [""]
+
+    @property
+    def kinds(self) -> dict[str, Kind]:
+        """The kind of each of its columns."""
+        return {column.name: column.kind for column in self.columns}
+
+    @property
+    def natural_key(self) -> Names:
+        """Its first candidate key that holds no number made by Pravix."""
+        keys = self.candidate_keys or (self.primary_key,)
+        return next((key for key in keys if self.surrogate not in key), keys[0])
+
+    def column(self, name: str) -> ColumnDocument:
+        """Return the column of a name. Raises StopIteration where there is none."""
+        return next(column for column in self.columns if column.name == name)
+
+    def flat_columns(self, role: str = "") -> dict[str, str]:
+        """Return, for each flat column that it gives in a role, its own column."""
+        for one in self.roles:
+            if one.role == role:
+                return {flat: name for name, flat in one.columns.items()}
+        return {column.flat: column.name for column in self.columns if column.flat is not None}
+
+    def made_checks(self, kind: str) -> list[CheckDocument]:
+        """Return the checks of a kind that the design makes."""
+        return [check for check in self.checks if check.made and check.kind == kind]
+
+
+class RuleDocument(Entry, frozen=True, kw_only=True):
+    """A dependency."""
+
+    determinant: Names
+    dependent: Name
+
+
+class WeighedRule(RuleDocument, frozen=True, kw_only=True):
+    """A dependency, with how likely it is a law."""
+
+    confidence: Share = added(1.0)
+
+
+class RowKey(Entry, frozen=True, kw_only=True):
+    """What identifies a row, with how likely it does."""
+
+    columns: Names
+    confidence: Share
+    confidence_told: str
+
+
+class _Rebuilt(Entry, frozen=True, kw_only=True, tag_field="kind"):
+    """A column of the file that no table holds as it is."""
+
+    column: Name
+
+    @property
+    def needs(self) -> Names:
+        """The columns that it is built from, where it comes from no child table."""
+        return ()
+
+
+class ListDocument(_Rebuilt, frozen=True, kw_only=True, tag="list"):
+    """A column that is put together from the parts in a child table."""
+
+    bundle: str
+    table: Name
+    fact: Name
+    position: Name
+    separator: str
+    mark: Annotated[str, Meta(min_length=1)]
+
+
+class FamilyDocument(_Rebuilt, frozen=True, kw_only=True, tag="family"):
+    """A column that comes from one row of a child table."""
+
+    bundle: str
+    table: Name
+    fact: Name
+    position: Name
+    at: Annotated[int, Meta(ge=-(10**9), le=10**9)]
+
+
+class FlagDocument(_Rebuilt, frozen=True, kw_only=True, tag="flag"):
+    """A yes/no column that was merged with others."""
+
+    columns: Annotated[Names, Meta(min_length=1, max_length=1)]
+    value: str
+    yes: str
+    no: str
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+
+class CompoundDocument(_Rebuilt, frozen=True, kw_only=True, tag="compound"):
+    """A column whose values were split in two."""
+
+    columns: Annotated[Names, Meta(min_length=2, max_length=2)]
+    between: str
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+
+class ComputedDocument(_Rebuilt, frozen=True, kw_only=True, tag="computed"):
+    """A column that others compute; see ``pravix.atomic.computed.Computed``."""
+
+    columns: Filled
+    operation: Operation
+    scale: Annotated[int, Meta(ge=0, le=30)]
+    rounding: Rounding
+    trimmed: bool = added(False)
+    start: Annotated[int, Meta(ge=0, le=10**6)]
+    end: Annotated[int, Meta(ge=0, le=10**6)]
+    between: str
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+
+FromChild = ListDocument | FamilyDocument
+Rebuilt = FromChild | FlagDocument | CompoundDocument | ComputedDocument
+
+
+class RowsMark(Entry, frozen=True, kw_only=True):
+    """The mark of the joined rows, with marks of blocks of them."""
+
+    columns: Names
+    mark: str
+    block_rows: Annotated[int, Meta(ge=1)]
+    blocks: tuple[str, ...]
+
+
+class FlatDocument(Entry, frozen=True, kw_only=True):
+    """The types of the flat columns, the mark of the flat rows, and that of their texts."""
+
+    types: tuple[str, ...]
+    mark: str
+    text_mark: str
+
+    @property
+    def kinds(self) -> list[Kind]:
+        """The kinds of the types."""
+        return [Kind.of_type(told) for told in self.types]
+
+
+class ProofDocument(Entry, frozen=True, kw_only=True):
+    """What was proved when the folder was written."""
+
+    lossless: bool
+    preserves_dependencies: bool
+    third_normal_form: bool
+    references_hold: bool = added(True)
+    roles_hold: bool = added(True)
+    numbers_hold: bool = added(True)
+    wished_below: tuple[str, ...] = added(())
+    rejoined_rows: Count
+    missing_rows: tuple[int, ...] = added(())
+    unrepaired_rows: tuple[int, ...] = added(())
+
+
+class PartDocument(Entry, frozen=True, kw_only=True):
+    """The design of one source.
+
+    ``view_columns`` says what the flat view calls the columns of the file in a database in which they cannot
+    have their own names; it is never written.
+    """
+
+    source: SourceDocument
+    complete: bool = added(True)
+    searched_to: Count | None = None
+    main: Name
+    row_key: RowKey | None = None
+    tables: Annotated[tuple[TableDocument, ...], Meta(min_length=1)]
+    dependencies: tuple[WeighedRule, ...]
+    repairs: tuple[ToldDocument, ...]
+    roles: tuple[str, ...]
+    steps: tuple[StepDocument, ...]
+    untaken: tuple[StepDocument, ...]
+    anomalies: tuple[str, ...]
+    account: AccountDocument
+    proof_told: tuple[ClaimDocument, ...]
+    remarks: tuple[RemarkDocument, ...]
+    rows_mark: RowsMark
+    flat: FlatDocument
+    rebuild: tuple[Rebuilt, ...]
+    numbering: Numbering
+    proof: ProofDocument
+    findings: FindingsDocument | None = None
+    view_columns: Mapping[str, str] = {}
+
+    @property
+    def by_name(self) -> dict[str, TableDocument]:
+        """The tables by their names."""
+        return {table.name: table for table in self.tables}
+
+    def children(self) -> Iterator[FromChild]:
+        """Yield the columns that come back from child tables."""
+        for entry in self.rebuild:
+            if isinstance(entry, FromChild):
+                yield entry
+
+
+class DesignDocument(PartDocument, frozen=True, kw_only=True, tag_field="format", tag="pravix.design"):
+    """The document of a design for one source."""
+
+    version: int
+
+    @property
+    def parts(self) -> Mapping[str, PartDocument]:
+        """The design of its one source, without a name: as a design for several has them."""
+        return {"": self}
+
+
+class JointDocument(Entry, frozen=True, kw_only=True, tag_field="format", tag="pravix.design"):
+    """The document of one design for several sources; each part is in the names of the joint tables."""
+
+    version: int
+    tables: Annotated[tuple[TableDocument, ...], Meta(min_length=1)]
+    numbering: Annotated[str, Meta(pattern="^table$")]
+    parts: Annotated[Mapping[str, PartDocument], Meta(min_length=2)]
+    rules: Mapping[str, tuple[RuleDocument, ...]]
+    account: AccountDocument
+    remarks: tuple[RemarkDocument, ...]
+    proof_told: tuple[ClaimDocument, ...] = ()
+
+
+Document = DesignDocument | JointDocument
+"""A design, for one source or for several: both have ``tables``, ``parts``, ``numbering`` and ``account``."""
