@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from pravix.notebook import Listing, Sheet, SheetDesign, Sheets, SheetsDesign, read, read_all
@@ -21,7 +21,7 @@ __all__ = [
 ]
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """Load the Python API when it is first asked for: the command line does without."""
     if name in __all__:
         from pravix import notebook

@@ -19,7 +19,7 @@ from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from html import escape
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, overload
 
 import numpy as np
 from msgspec.structs import replace as with_fields
@@ -60,7 +60,13 @@ class Listing(Sequence[tuple[str, ...]]):
     def __len__(self) -> int:
         return len(self.rows)
 
-    def __getitem__(self, place: Any) -> Any:
+    @overload
+    def __getitem__(self, place: int) -> tuple[str, ...]: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> tuple[tuple[str, ...], ...]: ...
+
+    def __getitem__(self, place: int | slice) -> tuple[str, ...] | tuple[tuple[str, ...], ...]:
         return self.rows[place]
 
     def __iter__(self) -> Iterator[tuple[str, ...]]:

@@ -3,7 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cache
+from itertools import chain, count
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import inflect
 
 
 def counted(number: int, noun: str, plural: str = "") -> str:
@@ -55,3 +61,33 @@ def shortened(text: str, width: int = 40) -> str:
     """Return a text on one line, cut with an ellipsis where it is longer than ``width``."""
     line = " ".join(text.split())
     return line if len(line) <= width else line[: width - 1] + "…"
+
+
+def unused(
+    wanted: str, taken: Callable[[str], bool], numbered: Callable[[int], str] | None = None, first: int = 2
+) -> str:
+    """Return a name that is not ``taken``: the one wanted, or the first numbered, from ``first`` on.
+
+    ``numbered`` gives the name with a number; where there is none it stands behind a low line.
+    """
+    made = numbered or (lambda number: f"{wanted}_{number}")
+    return next(name for name in chain([wanted], map(made, count(first))) if not taken(name))
+
+
+@cache
+def singular(word: str) -> str:
+    """Return an English word in the singular, any other word as it is."""
+    return str(_inflecting().singular_noun(word) or word) if word.isascii() else word
+
+
+@cache
+def plural(word: str) -> str:
+    """Return an English word, given in the singular, in the plural."""
+    return str(_inflecting().plural_noun(word))
+
+
+@cache
+def _inflecting() -> inflect.engine:
+    import inflect
+
+    return inflect.engine()

@@ -14,6 +14,7 @@ from pravix.folder.reader import open_folder
 from pravix.folder.writer import write_design
 from pravix.pictures.diagram import write_diagram
 from pravix.reports.report import report_html
+from pravix.wording import unused
 from pravix.writing import replace_folder, write_text
 
 _SUFFIXES = (".csv", ".xlsx", ".txt")
@@ -85,8 +86,4 @@ def command(folder: str | None) -> None:
 
 
 def _new_folder() -> Path:
-    path, number = Path(_FOLDER), 1
-    while path.exists():
-        number += 1
-        path = Path(f"{_FOLDER}-{number}")
-    return path
+    return Path(unused(_FOLDER, lambda name: Path(name).exists(), lambda number: f"{_FOLDER}-{number}"))

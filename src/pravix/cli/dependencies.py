@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
-from typing import Any
 
 import click
 
@@ -85,7 +84,7 @@ def command(
         _show(analysis, standing, show_all)
 
 
-def _document(analysis: CommandAnalysis) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis) -> dict[str, object]:
     relation, judgement, found = analysis.relation, analysis.judgement, analysis.discovery
     near = [near_document(one, judgement, relation.names) for one in analysis.near]
     listed = {one.rule for one in analysis.near}
@@ -180,7 +179,7 @@ def _show_each(
 def _show_trusted(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the rules that the design may rest on, a line for each determinant and way of counting."""
     names = analysis.relation.names
-    lines: dict[tuple[Any, ...], list[JudgedRule]] = {}
+    lines: dict[tuple[frozenset[str], Standing, tuple[str, ...]], list[JudgedRule]] = {}
     for judged in _in_header_order(analysis.judgement.rules.of(Standing.BELIEVED, Standing.ACCEPTED), names):
         observed = judged.evidence.observed if judged.evidence else ()
         lines.setdefault((judged.rule.determinant, judged.standing, observed), []).append(judged)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
 
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
@@ -89,7 +88,7 @@ def _table(analysis: CommandAnalysis, name: str) -> Table:
     raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
 
 
-def _print(**document: Any) -> None:
+def _print(**document: object) -> None:
     print_json({"format": "pravix.explanation", "version": 1, **document})
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
@@ -40,9 +38,9 @@ def explain_rules(analysis: CommandAnalysis, text: str, as_json: bool) -> None:
         _show(screen, analysis, account)
 
 
-def _document(analysis: CommandAnalysis, account: RuleAccount) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis, account: RuleAccount) -> dict[str, object]:
     names, judgement, sure = analysis.relation.names, analysis.judgement, analysis.confidence
-    document: dict[str, Any] = {
+    document: dict[str, object] = {
         "rule": written_in_order(account.rule, names),
         "verdict": verdict(account, names),
         "broken_by_rows": list(account.broken),

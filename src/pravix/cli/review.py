@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 import click
 
@@ -110,7 +109,7 @@ def _catalogue(url: str) -> list[HandTable]:
     return tables
 
 
-def _document(reviews: list[TableReview], found: list[Objection]) -> dict[str, Any]:
+def _document(reviews: list[TableReview], found: list[Objection]) -> dict[str, object]:
     return {
         "format": "pravix.review",
         "version": 1,

@@ -7,7 +7,7 @@ import os
 import re
 import sys
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from typing import Any
+from typing import Literal
 
 from rich.box import SIMPLE_HEAD
 from rich.console import Console
@@ -82,7 +82,7 @@ class Screen:
         """
         table = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style="bold")
         for heading in headings:
-            justify: Any = "right" if heading in numbers else "left"
+            justify: Literal["left", "right"] = "right" if heading in numbers else "left"
             whole = heading in numbers or heading in uncut
             table.add_column(heading, justify=justify, overflow="fold", no_wrap=whole)
         for row in rows:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import click
 
@@ -62,7 +61,7 @@ def command(
         screen.line(f"Drawn: {figure}")
 
 
-def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> dict[str, Any]:
+def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> dict[str, object]:
     account = analysis.source.account
     return {
         "format": "pravix.survey",

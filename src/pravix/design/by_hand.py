@@ -15,11 +15,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import TYPE_CHECKING
 
 from pravix.errors import InputError
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_columns, parse_dependencies
 from pravix.wording import shortened
+
+if TYPE_CHECKING:
+    from sqlalchemy import Inspector
 
 _RELATION = re.compile(r"^(?P<name>[^()]+?)\s*\((?P<columns>.*)\)$")
 _REFERENCE = re.compile(r"^(?P<columns>.+?)\s+refers to\s+(?P<table>[^()]+?)\s*\((?P<key>.*)\)$")
@@ -140,7 +143,7 @@ def _with_line(table: HandTable, line: str, reference: re.Match[str] | None, pla
     return changed
 
 
-def catalogue_design(inspector: Any) -> list[HandTable]:
+def catalogue_design(inspector: Inspector) -> list[HandTable]:
     """Return the tables of a database as its catalogue has them (an inspector of SQLAlchemy)."""
     tables = []
     for name in inspector.get_table_names():

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import shlex
 from dataclasses import asdict, dataclass
-from typing import Any
 
 from pravix.design.account import account_of
 from pravix.design.apart import optional_groups
@@ -23,7 +22,7 @@ class Choice:
     told: str
     option: str
 
-    def document(self) -> dict[str, Any]:
+    def document(self) -> dict[str, object]:
         """Return the choice as JSON can hold it."""
         return asdict(self)
 

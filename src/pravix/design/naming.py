@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.judgement.column_roles import epoch
@@ -18,6 +18,7 @@ from pravix.relation.lexicon import (
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
+from pravix.wording import unused
 
 _TIMES = (Kind.DATE, Kind.TIME, Kind.MOMENT)
 _NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
@@ -123,14 +124,10 @@ def _joined(parts: Sequence[str], separator: str) -> str:
     return "".join(part if place == 0 else part[:1].upper() + part[1:] for place, part in enumerate(parts))
 
 
-def free_name(wanted: str, taken: Iterable[str]) -> str:
+def free_name(wanted: str, taken: Iterable[str], numbered: Callable[[int], str] | None = None) -> str:
     """Return a name that is not taken, case ignored: the one wanted, or that with a number."""
     used = {name.lower() for name in taken}
-    name, number = wanted, 1
-    while name.lower() in used:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name
+    return unused(wanted, lambda name: name.lower() in used, numbered)
 
 
 def _stem(column: str) -> str:

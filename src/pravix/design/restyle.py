@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
-from functools import cache, partial
-from typing import Any
+from functools import partial
 
 from pravix.design.model import ForeignKey, Table
 from pravix.design.naming import free_name
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.words import words
-from pravix.wording import joined
+from pravix.wording import joined, plural, singular
 
 _COLUMN_INSTEAD = "value"
 
@@ -94,26 +93,13 @@ def _in_number(name: str, number: str) -> str:
     last = words(name)[-1:] if number != "found" else []
     if not last or not last[0].isalpha() or not name.lower().endswith(last[0]):
         return name
-    turned = _inflected(last[0], number)
+    turned = singular(last[0]) if number == "singular" else plural(singular(last[0]))
     kept, word = name[: -len(last[0])], name[-len(last[0]) :]
     return kept + (turned.upper() if word.isupper() and len(word) > 1 else _as_begun(word, turned))
 
 
 def _as_begun(word: str, turned: str) -> str:
     return turned.capitalize() if word[:1].isupper() else turned
-
-
-def _inflected(word: str, number: str) -> str:
-    engine = _engine()
-    singular = engine.singular_noun(word) or word
-    return str(singular if number == "singular" else engine.plural_noun(singular))
-
-
-@cache
-def _engine() -> Any:
-    import inflect
-
-    return inflect.engine()
 
 
 def _renamed(table: Table, names: Mapping[str, str], columns: Mapping[str, Mapping[str, str]]) -> Table:

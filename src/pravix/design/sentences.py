@@ -9,12 +9,11 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
-from typing import Any
 
 from pravix.design.by_hand import HandTable
 from pravix.relation.lexicon import IDENTIFIER_WORDS
 from pravix.relation.words import words
+from pravix.wording import singular
 
 _WORD = re.compile(r"[^\W\d_]+")
 _COMMON = frozenset(
@@ -51,12 +50,12 @@ def coverage(sentences: str, tables: Sequence[HandTable], synonyms: Mapping[str,
         for name in table.names:
             for word in set(_stems(name)) - IDENTIFIER_WORDS:
                 places.setdefault(word, []).append(f"{table.name}.{name}")
-    alike = {_singular(word.lower()): _stems(other) for word, other in synonyms.items()}
+    alike = {singular(word.lower()): _stems(other) for word, other in synonyms.items()}
     covered: dict[str, tuple[str, ...]] = {}
     missing: dict[str, list[int]] = {}
     for number, line in enumerate(sentences.splitlines(), 1):
         for word in _WORD.findall(line.partition("#")[0]):
-            stem = _singular(word.lower())
+            stem = singular(word.lower())
             if word.lower() in _COMMON or stem in _COMMON or len(stem) < 2:
                 continue
             found = [place for one in (stem, *alike.get(stem, ())) for place in places.get(one, ())]
@@ -73,16 +72,4 @@ def coverage(sentences: str, tables: Sequence[HandTable], synonyms: Mapping[str,
 
 
 def _stems(name: str) -> list[str]:
-    return [_singular(word) for word in words(name)]
-
-
-@cache
-def _singular(word: str) -> str:
-    return str(_engine().singular_noun(word) or word) if word.isascii() else word
-
-
-@cache
-def _engine() -> Any:
-    import inflect
-
-    return inflect.engine()
+    return [singular(word) for word in words(name)]

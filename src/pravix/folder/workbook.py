@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
+from pravix.design.naming import free_name
 from pravix.document.model import ColumnDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.harmless import harmless
@@ -90,10 +92,10 @@ def sheet_names(tables: Sequence[str]) -> list[str]:
     for table in tables:
         kept = _FORBIDDEN.sub("_", "".join(mark if mark.isprintable() else "_" for mark in table)).strip("' ")
         kept = kept[:_LONGEST_SHEET].strip("' ") or "table"
-        name, number = kept, 1
-        while name.lower() in map(str.lower, [*taken, "history"]):
-            number += 1
-            ending = f" {number}"
-            name = kept[: _LONGEST_SHEET - len(ending)] + ending
-        taken.append(name)
+        taken.append(free_name(kept, [*taken, "history"], partial(_numbered, kept)))
     return taken
+
+
+def _numbered(sheet: str, number: int) -> str:
+    ending = f" {number}"
+    return sheet[: _LONGEST_SHEET - len(ending)] + ending

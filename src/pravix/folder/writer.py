@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from pravix.databases.known import database
 from pravix.design.model import Design, Table
+from pravix.design.naming import free_name
 from pravix.document.design_document import design_document
 from pravix.document.design_file import json_text, table_files
 from pravix.document.model import Document
@@ -83,15 +84,11 @@ def schema_script(document: Document) -> str:
 
 def file_names(tables: list[str], ending: str) -> list[str]:
     """Return a safe file name for each table, all different where case is ignored."""
-    taken: dict[str, None] = {}
+    taken: list[str] = []
     for table in tables:
         kept = "".join(mark if mark.isalnum() or mark in "_- " else "_" for mark in table).strip()[:80]
         kept = f"{kept}_" if _RESERVED.fullmatch(kept) else kept
-        name, number = kept or "table", 1
-        while name.lower() in map(str.lower, taken):
-            number += 1
-            name = f"{kept or 'table'}_{number}"
-        taken[name] = None
+        taken.append(free_name(kept or "table", taken))
     return [f"{name}{ending}" for name in taken]
 
 

@@ -52,7 +52,7 @@ def parsed_meanings(
     return tuple(_meaning(entry, name, partial(line, "meaning", number)) for number, entry in entries)
 
 
-def _meaning(entry: Any, name: str, line: Callable[[str], int]) -> Meaning:
+def _meaning(entry: object, name: str, line: Callable[[str], int]) -> Meaning:
     def place(key: str) -> str:
         return f"{name}, line {line(key)}"
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any
 
 from pravix.databases.known import database
 from pravix.document.model import Document
@@ -39,7 +38,7 @@ class _Guard:
     def __init__(self) -> None:
         self.stopped: BaseException | None = None
 
-    def allows(self, action: int, one: str | None, other: str | None, *_: Any) -> int:
+    def allows(self, action: int, one: str | None, other: str | None, *_: object) -> int:
         """Return whether SQLite may do something; called for every part of a statement."""
         if action == sqlite3.SQLITE_FUNCTION:
             allowed = (other or "").lower() in _FUNCTIONS

@@ -239,7 +239,7 @@ def _joined(
     return f"{'LEFT ' if node in outer else ''}JOIN {kind.quoted(node[0])} {aliases[node]} ON {on}"
 
 
-def run(folder: Folder, query: Recombination) -> list[tuple[Any, ...]]:
+def run(folder: Folder, query: Recombination) -> list[tuple[object, ...]]:
     """Return the rows of a query, from the folder's tables in an SQLite database in memory."""
     connection = sqlite3.connect(":memory:")
     kind = database("sqlite")

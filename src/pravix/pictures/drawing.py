@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import warnings
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from pravix.errors import InputError
 from pravix.wording import printable
@@ -26,7 +26,7 @@ def save_figure(figure: Figure, path: str, dpi: float = 120, title: str = "") ->
     """Draw a figure into a file under another name, then rename it. Raises InputError where it cannot be."""
     check_figure_path(path)
     colour = figure.get_facecolor()
-    told: dict[str, Any] = {"Title": printable(title)} if title else {}
+    told: dict[str, str | None] = {"Title": printable(title)} if title else {}
     if path.lower().endswith(".svg"):
         told["Date"] = None  # The same design gives the same file.
 

@@ -7,13 +7,13 @@ import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from pravix.errors import InputError
 from pravix.wording import shortened
 
 if TYPE_CHECKING:
-    from sqlalchemy import Engine
+    from sqlalchemy import Engine, Inspector
     from sqlalchemy.engine import URL
 
 HIDDEN = "***"
@@ -112,7 +112,7 @@ def _check_there(address: URL, name: str) -> None:
 
 
 @contextmanager
-def inspecting(url: str) -> Iterator[Any]:
+def inspecting(url: str) -> Iterator[Inspector]:
     """Give an inspector of SQLAlchemy for a database. Raises InputError where it cannot be read."""
     from sqlalchemy import inspect
     from sqlalchemy.exc import SQLAlchemyError

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from itertools import pairwise
 
 from pravix.errors import InputError
 from pravix.sources.left_out import data_rows, filled, left_out
 from pravix.sources.reading import Reading
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined, shortened, unused
 
 HEAD_ROWS = 60
 """Rows in which the header is sought."""
@@ -241,9 +242,13 @@ def _unique_names(
             continue
         if not reading.number_names:
             raise _bad_name(heads, column, name, place)
-        number = 2
-        while (wanted := f"{head or 'column'} {number if head else column}") in {*names, *heads}:
-            number += 1
+        called = head or "column"
+        wanted = unused(
+            f"{called} {2 if head else column}",
+            {*names, *heads}.__contains__,
+            partial("{} {}".format, called),
+            first=3 if head else column + 1,
+        )
         notes.append(f"column {column} is called {shortened(wanted)}")
         names.append(wanted)
     return names

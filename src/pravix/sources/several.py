@@ -11,6 +11,7 @@ from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, filled_sheets
+from pravix.wording import unused
 
 _TABLES = (".csv", ".tsv", ".parquet", ".jsonl", *SUFFIXES)
 
@@ -29,11 +30,7 @@ def named_sources(sources: Sequence[str]) -> dict[str, tuple[str, Reading]]:
     found: dict[str, tuple[str, Reading]] = {}
     for source in sources:
         for name, path, reading in _named(source):
-            free, number = name, 1
-            while free in found:
-                number += 1
-                free = f"{name}_{number}"
-            found[free] = path, reading
+            found[unused(name, found.__contains__)] = path, reading
     if len(found) < 2:
         raise InputError(
             "links need at least two tables", "Give several files, a folder, a workbook, or a database."

@@ -18,6 +18,7 @@ from pravix.document.model import (
     Reference,
     TableDocument,
 )
+from pravix.wording import unused
 
 _Part = TypeVar("_Part", bound=PartDocument)
 
@@ -131,11 +132,13 @@ class Names:
 
     def free(self, name: str, spare: int = 0) -> str:
         """Return a name that fits, with room for ``spare`` letters, and is not taken; and take it."""
-        database, number = self._database, 1
-        fit = database.fit(name, spare, self._relations)
-        while database.folded(fit) in self._taken:
-            number += 1
+        database = self._database
+
+        def numbered(number: int) -> str:
             ending = f"_{number}"
-            fit = database.fit(name, spare + len(ending), self._relations) + ending
+            return database.fit(name, spare + len(ending), self._relations) + ending
+
+        fit = database.fit(name, spare, self._relations)
+        fit = unused(fit, lambda one: database.folded(one) in self._taken, numbered)
         self._taken.add(database.folded(fit))
         return fit
