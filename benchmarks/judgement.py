@@ -24,11 +24,11 @@ from statistics import mean, median
 import click
 from schemas import FAMILIES, Case, case
 
-from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.design.model import Table
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repairing import repaired
 from pravix.judgement.judge import judge
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import near_dependencies

@@ -38,7 +38,7 @@ print(json.dumps({"read": time.perf_counter() - start}))
 READ_PRAVIX = """
 import json, sys, time
 import pyarrow.csv, python_calamine, rapidfuzz.process
-from pravix.atomic.findings import findings
+from pravix.first_normal_form.findings import findings
 from pravix.relation.types import column_type
 from pravix.sources.read import read_source
 start = time.perf_counter()

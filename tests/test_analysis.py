@@ -7,7 +7,7 @@ import pytest
 
 import pravix.demo
 from pravix.analysis import Analysis, Stage
-from pravix.atomic.answer import Answer
+from pravix.first_normal_form.answer import Answer
 from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning
 from pravix.ledger.wishes import Wishes

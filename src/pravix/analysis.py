@@ -8,10 +8,10 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Self, TypeVar
 
-from pravix.atomic.answer import Answer
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
+from pravix.first_normal_form.answer import Answer
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
@@ -21,9 +21,9 @@ from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 
 if TYPE_CHECKING:
-    from pravix.atomic.repair import Repaired
     from pravix.design.model import Design
     from pravix.document.story import FindingsDocument
+    from pravix.first_normal_form.repair import Repaired
     from pravix.judgement.decisions import Confidence
     from pravix.judgement.judgement import Judgement
     from pravix.judgement.near import NearDependency
@@ -103,7 +103,7 @@ class Analysis:
     @stage(lambda ledger: ledger.answers)
     def repaired(self) -> Repaired:
         """The rows with the repairs that the ledger asks for."""
-        from pravix.atomic.repair import repaired
+        from pravix.first_normal_form.repairing import repaired
 
         return repaired(self.source.relation, self._answers, self.ledger.name)
 

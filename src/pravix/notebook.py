@@ -26,8 +26,8 @@ from msgspec.structs import replace as with_fields
 
 from pravix.analysis import Analysis
 from pravix.assembly import Assembly
-from pravix.atomic.findings import findings
 from pravix.errors import InputError
+from pravix.first_normal_form.findings import findings
 from pravix.folder.writer import write_design
 from pravix.judgement.linking import linked
 from pravix.judgement.phrasing import open_text

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pravix.databases.database import Number
 from pravix.databases.known import database
+from pravix.first_normal_form.rebuilt import Number
 
 FIRST = date(1900, 1, 1)
 CELLS = st.integers(-(10**6), 10**6)

@@ -5,10 +5,10 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.design.telling import anomalies, flat_anomalies
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.sources.read import read_source

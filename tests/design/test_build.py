@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 from samples import holds, tables
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.design.naming import table_names
 from pravix.design.telling import proof_lines
 from pravix.design.whereabouts import whereabouts
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation

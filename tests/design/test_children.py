@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import pytest
 
-from pravix.atomic.answer import Answer
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import repaired
 from pravix.design.build import designed
 from pravix.design.children import broken_children, with_children
 from pravix.design.model import Table, TableColumn
 from pravix.discovery.search import discover
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.repairing import repaired
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type
@@ -56,7 +56,7 @@ def test_a_list_and_a_family_of_two_facts(repairs):
     assert {column.name: column.source for column in contact.columns} == {
         "apiary_no": "apiary_no", "position": None, "name": "contact1_name", "phone": "contact1_phone",
     }  # fmt: skip
-    assert contact.made_from.columns == tuple(NAMES[2:])
+    assert contact.made_from.sources == tuple(NAMES[2:])
     assert broken_children([flat(repairs)], [apiary, forage, contact], repairs.bundles) == ()
 
 

@@ -6,11 +6,11 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.design.excerpt import excerpt
 from pravix.design.reasons import key_reasons, link_reasons, table_reasons, why_not
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
 from pravix.sources.read import read_source
 

@@ -4,9 +4,9 @@ from itertools import product
 
 import pytest
 
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import parse_dependencies

@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from samples import tables
 
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation

@@ -5,13 +5,13 @@ import sqlite3
 
 import pytest
 
-from pravix.atomic.repair import repaired
 from pravix.databases.known import database as database_called
 from pravix.design.build import designed
 from pravix.design.telling import roles_told
 from pravix.discovery.search import discover
 from pravix.document.design_document import design_document
 from pravix.document.design_file import json_text
+from pravix.first_normal_form.repairing import repaired
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation
 from pravix.relation.words import cut_words

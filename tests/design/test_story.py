@@ -6,12 +6,12 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.answer import Answer
-from pravix.atomic.repair import repaired
 from pravix.design.account import account_of
 from pravix.design.build import designed
 from pravix.design.telling import proof_lines, repairs_told, repeated, roles_told, values_told, why
 from pravix.discovery.search import discover
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.repairing import repaired
 from pravix.judgement.judge import judge
 from pravix.sources.read import read_source
 from pravix.theory.normal_forms import Breach

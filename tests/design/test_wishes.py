@@ -5,7 +5,6 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
 from pravix.design.account import account_of
 from pravix.design.apart import optional_groups
 from pravix.design.build import designed
@@ -15,6 +14,7 @@ from pravix.design.restyle import policies_told
 from pravix.design.telling import proof_lines, untaken_told
 from pravix.discovery.search import discover
 from pravix.errors import InputError
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation

@@ -11,12 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import pravix.demo
-from pravix.atomic.answer import Answer
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import Repaired, repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.repair import Repaired
+from pravix.first_normal_form.repairing import repaired
 from pravix.folder.writer import file_names, replace_folder, write_design
 from pravix.judgement.judge import judge
 from pravix.relation.relation import Relation

@@ -8,10 +8,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.errors import InputError
+from pravix.first_normal_form.repair import Repaired
 from pravix.folder.formats import FORMATS, format_of
 from pravix.judgement.judge import judge
 from pravix.loading.load import load_folder

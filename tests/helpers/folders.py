@@ -1,8 +1,9 @@
 """Folders of results made from a relation, as ``decompose --out`` makes them."""
 
-from pravix.atomic.repair import Repaired, repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
+from pravix.first_normal_form.repair import Repaired
+from pravix.first_normal_form.repairing import repaired
 from pravix.folder.reader import open_folder
 from pravix.folder.writer import write_design
 from pravix.judgement.judge import judge

@@ -8,10 +8,10 @@ from folders import folder_of
 
 import pravix.demo
 from pravix.assembly import Assembly
-from pravix.atomic.answer import Answer
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import repaired
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.repairing import repaired
 from pravix.folder.reader import open_folder
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation

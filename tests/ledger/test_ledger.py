@@ -2,8 +2,8 @@
 
 import pytest
 
-from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
 from pravix.ledger.ledger import default_path, read_ledger
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import dependency

@@ -2,7 +2,7 @@
 
 from datetime import date
 
-from pravix.atomic.answer import Answer
+from pravix.first_normal_form.answer import Answer
 from pravix.ledger.ledger import Decision, read_ledger
 from pravix.ledger.recording import record
 from pravix.sources.reading import Reading

@@ -90,7 +90,7 @@ def test_a_number_written_otherwise_is_noticed_though_its_value_is_the_same(tmp_
 
 
 def test_what_a_database_would_round_while_it_computes_is_refused_before_it_loads(tmp_path):
-    from pravix.atomic.answer import Answer
+    from pravix.first_normal_form.answer import Answer
 
     rows = [[f"D{n}", f"{10**15 + n}.25", f"{n + 1}.5", str(Decimal(f"{10**15 + n}.25") + Decimal(f"{n + 1}.5"))]
             for n in range(30)]  # fmt: skip

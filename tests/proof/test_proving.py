@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from samples import holds, random_rules, tables
 
 import pravix.demo
-from pravix.atomic.repair import Repaired
 from pravix.design.build import designed
 from pravix.discovery.search import discover
 from pravix.document.row_hashes import of_relation, of_rows
 from pravix.errors import InputError
+from pravix.first_normal_form.repair import Repaired
 from pravix.folder.writer import write_design
 from pravix.judgement.evidence import fits_a_key
 from pravix.judgement.judge import judge

@@ -8,14 +8,17 @@ from folders import folder_of
 from hypothesis import given, settings
 from samples import tables
 
-from pravix.atomic.answer import Answer
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import repaired
-from pravix.databases.database import Number
 from pravix.databases.known import DATABASES, database
 from pravix.document.joining import flat_join
-from pravix.document.model import ComputedDocument, FamilyDocument, FlagDocument, ListDocument
 from pravix.document.row_hashes import by_value, of_rows
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.computed import Formula
+from pravix.first_normal_form.families import RebuiltMember
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.flags import RebuiltFlag
+from pravix.first_normal_form.lists import RebuiltList
+from pravix.first_normal_form.rebuilt import Number
+from pravix.first_normal_form.repairing import repaired
 from pravix.loading.sessions import load_rows
 from pravix.relation.relation import Relation
 from pravix.sql.schema import schema_statements
@@ -68,8 +71,8 @@ def test_computed_columns_and_lists_come_back(tmp_path):
     answers = mended(relation, ["computed", "list"])
     folder = folder_of(relation, tmp_path / "made", answers)
     kinds = {entry.column: type(entry) for entry in folder.design.rebuild}
-    assert kinds["amount"] is ComputedDocument
-    assert kinds["forage"] is ListDocument
+    assert kinds["amount"] is Formula
+    assert kinds["forage"] is RebuiltList
     rows = flat_rows(folder)
     flat = folder.document.flat
     assert of_rows(rows, by_value(flat.kinds)).mark == flat.mark
@@ -87,7 +90,7 @@ def test_families_and_flags_come_back(tmp_path):
         ["drum_no", "moisture_1", "moisture_2", "moisture_3", "raw", "filtered"], rows
     )
     folder = folder_of(relation, tmp_path / "made", mended(relation, ["family", "one fact"]))
-    assert set(map(type, folder.document.rebuild)) == {FamilyDocument, FlagDocument}
+    assert set(map(type, folder.document.rebuild)) == {RebuiltMember, RebuiltFlag}
     flat = folder.document.flat
     assert of_rows(flat_rows(folder), by_value(flat.kinds)).mark == flat.mark
 

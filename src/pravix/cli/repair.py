@@ -6,10 +6,6 @@ from collections.abc import Sequence
 
 import click
 
-from pravix.atomic.answer import Answer
-from pravix.atomic.finding import Finding, Topic
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import repaired
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
@@ -17,6 +13,10 @@ from pravix.cli.survey import show_finding
 from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.finding import Finding
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.repairing import repaired
 from pravix.folder.patch import write_patch
 from pravix.ledger.ledger import default_path
 from pravix.ledger.recording import record
@@ -30,7 +30,9 @@ _STOP = "stop"
 @source_argument
 @reading_options
 @click.option("--split", multiple=True, metavar="COLUMN", help="Split the list, family or values of COLUMN.")
-@click.option("--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN and its other yes/no columns.")
+@click.option(
+    "--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN with those that say one fact with it."
+)
 @click.option("--as", "name", metavar="NAME", help="The name of the merged column.")
 @click.option("--leave-out", multiple=True, metavar="COLUMN", help="Compute COLUMN instead of storing it.")
 @click.option("--keep", multiple=True, metavar="COLUMN", help="Keep COLUMN as it is.")
@@ -139,8 +141,8 @@ def _ask(screen: Screen, analysis: CommandAnalysis, found: Sequence[Finding]) ->
         if answer == _STOP:
             break
         name = ""
-        if finding.topic is Topic.ONE_FACT and answer == "merge":
-            name = click.prompt("    Name of the column", default="_or_".join(finding.columns))
+        if finding.repair is not None and finding.repair.namable and answer == finding.repair.answer:
+            name = click.prompt("    Name of the column", default=finding.repair.arriving[0])
         given.append(Answer(finding.id, answer, name))
     return given
 

@@ -6,21 +6,21 @@ from collections.abc import Mapping, Sequence
 
 import click
 
-from pravix.atomic.finding import HEADINGS, Finding, Topic, certainty
-from pravix.atomic.findings import findings
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.progress import in_background
 from pravix.cli.show import Screen, bar, print_json
 from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
+from pravix.first_normal_form.finding import Finding, Topic, certainty
+from pravix.first_normal_form.findings import FINDERS, findings
 from pravix.pictures.figure import write_survey_figure
 from pravix.relation.profile import ColumnProfile, profile
 from pravix.relation.types import ColumnType
 from pravix.sources.reading import Reading
 from pravix.wording import counted, joined, shortened
 
-_TOPICS = [topic.value.replace(" ", "-") for topic in Topic]
+_TOPICS = {topic.name.replace(" ", "-"): topic for topic in FINDERS}
 _WIDE = 90
 
 
@@ -54,7 +54,7 @@ def command(
     if topic == "types":
         _show_types(screen, profiles)
     elif topic is not None:
-        _show_topic(screen, analysis, Topic(topic.replace("-", " ")))
+        _show_topic(screen, analysis, _TOPICS[topic])
     else:
         _show_overview(screen, analysis, profiles)
     if figure is not None:
@@ -136,10 +136,10 @@ def _show_findings(screen: Screen, found: Sequence[Finding], answers: Mapping[st
     if not found:
         return
     screen.heading("In the way of first normal form")
-    for topic in Topic:
+    for topic in FINDERS:
         of_topic = [finding for finding in found if finding.topic is topic]
         if of_topic:
-            screen.line(HEADINGS[topic], indent=2, style="bold")
+            screen.line(topic.heading, indent=2, style="bold")
         for finding in of_topic:
             answer = answers.get(finding.id)
             told = f"{finding.told} ({certainty(finding.sure)})" + (f" [{answer}]" if answer else "")
@@ -152,7 +152,7 @@ def _show_findings(screen: Screen, found: Sequence[Finding], answers: Mapping[st
 def _show_topic(screen: Screen, analysis: CommandAnalysis, topic: Topic) -> None:
     found = [finding for finding in _findings(analysis) if finding.topic is topic]
     answers = _answers(analysis)
-    screen.heading(HEADINGS[topic])
+    screen.heading(topic.heading)
     if not found:
         screen.line("Nothing found.", indent=2)
     for finding in found:

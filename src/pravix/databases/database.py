@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN
 from enum import Enum
 from functools import cached_property
@@ -12,17 +11,10 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from pravix.errors import InputError
+from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
-
-
-@dataclass(frozen=True)
-class Number:
-    """An SQL expression for a number with ``scale`` decimal places."""
-
-    sql: str
-    scale: int
 
 
 class Loading(Enum):

@@ -9,9 +9,10 @@ from functools import cached_property
 from shlex import quote
 from typing import TYPE_CHECKING, Any
 
-from pravix.databases.database import Database, Loading, Number
+from pravix.databases.database import Database, Loading
 from pravix.databases.whole_numbers import WholeNumbers
 from pravix.errors import InputError
+from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL

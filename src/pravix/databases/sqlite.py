@@ -7,8 +7,9 @@ from decimal import ROUND_HALF_EVEN
 from shlex import quote
 from typing import TYPE_CHECKING
 
-from pravix.databases.database import Database, Loading, Number
+from pravix.databases.database import Database, Loading
 from pravix.databases.whole_numbers import WholeNumbers
+from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from pravix.databases.database import Number
+from pravix.first_normal_form.rebuilt import Number
 
 
 @dataclass(frozen=True)

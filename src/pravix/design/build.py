@@ -6,7 +6,6 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 
-from pravix.atomic.repair import Repaired
 from pravix.design.apart import with_apart
 from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, with_children
@@ -20,6 +19,7 @@ from pravix.design.roles import broken_roles, new_names, with_roles
 from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
+from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement, by_key
 from pravix.ledger.wishes import Wishes

@@ -7,10 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from pravix.atomic.lists import ListColumn
-from pravix.atomic.repair import Bundle
-from pravix.design.model import ForeignKey, MadeFrom, Table, TableColumn
+from pravix.design.model import ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name
+from pravix.first_normal_form.repair import Bundle
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import column_type
 from pravix.theory.normal_forms import Form
@@ -55,9 +54,9 @@ def _child(table: Table, bundle: Bundle, name: str) -> Table:
     by_item = (*key, facts[0])
     pairs = rows.project(by_item).rows()
     keys = [(*key, position)]
-    if isinstance(bundle.of, ListColumn) and len(set(pairs)) == len(pairs):
+    if bundle.keyed_by_item and len(set(pairs)) == len(pairs):
         keys.insert(0, by_item)
-    sources = dict(zip(facts, _sources(bundle), strict=True)) | {column: column for column in key}
+    sources = dict(zip(facts, bundle.first_sources, strict=True)) | {column: column for column in key}
     return Table(
         name=name,
         columns=tuple(_column(column, sources.get(column.name), keys[0]) for column in rows.columns),
@@ -65,11 +64,7 @@ def _child(table: Table, bundle: Bundle, name: str) -> Table:
         foreign_keys=(_part_of(table),) if key else (),
         form=Form.BOYCE_CODD,
         rows=rows,
-        made_from=MadeFrom(
-            "list" if isinstance(bundle.of, ListColumn) else "family",
-            bundle.sources,
-            bundle.of.separator if isinstance(bundle.of, ListColumn) else "",
-        ),
+        made_from=bundle,
     )
 
 
@@ -79,13 +74,6 @@ def _part_of(table: Table) -> ForeignKey:
     return ForeignKey(
         key, table.name, key, optional=False, single=False, on_delete="cascade", on_update="cascade"
     )
-
-
-def _sources(bundle: Bundle) -> list[str]:
-    """Return, for each fact, the first column of the file that holds it."""
-    if isinstance(bundle.of, ListColumn):
-        return [bundle.column]
-    return [next(row[place] for row in bundle.of.members if row[place]) for place in range(len(bundle.facts))]
 
 
 def _column(column: Column, source: str | None, key: Sequence[str]) -> TableColumn:
@@ -105,11 +93,7 @@ def broken_children(
     broken = []
     for bundle in bundles:
         parent = next(table for table in before if bundle.column in table.column_names)
-        child = next(
-            table
-            for table in after
-            if table.made_from is not None and table.made_from.columns == bundle.sources
-        )
+        child = next(table for table in after if table.made_from == bundle)
         parts: dict[tuple[str, ...], list[tuple[int, tuple[str, ...]]]] = {}
         width = len(parent.primary_key)
         for row in child.rows.rows():

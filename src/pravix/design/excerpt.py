@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pravix.atomic.repair import readable
 from pravix.design.model import Step
+from pravix.first_normal_form.repair import readable
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from pravix.atomic.repair import Repaired
 from pravix.design.cardinality import Cardinality
+from pravix.first_normal_form.repair import Bundle, Repaired
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.types import ColumnType
@@ -98,18 +98,6 @@ class RoleConflict:
     rows: tuple[int, ...]
 
 
-@dataclass(frozen=True)
-class MadeFrom:
-    """What a child table was made from: a ``list`` in a cell or a numbered ``family`` of columns.
-
-    ``columns`` are those of the file; ``separator`` stood between the items of a list.
-    """
-
-    kind: str
-    columns: tuple[str, ...]
-    separator: str
-
-
 @dataclass(frozen=True, eq=False)
 class Table:
     """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first.
@@ -127,7 +115,7 @@ class Table:
     foreign_keys: tuple[ForeignKey, ...]
     form: Form
     rows: Relation
-    made_from: MadeFrom | None = None
+    made_from: Bundle | None = None
     roles: tuple[Role, ...] = ()
     apart_from: str = ""
     surrogate: str = ""

@@ -25,8 +25,8 @@ def table_reasons(design: Design, table: Table) -> list[str]:
     if table.name == design.main:
         told.append(f"{table.name} has one row for each row of the file, identified by {key}.")
     if table.made_from is not None:
-        parts = "items of the list" if table.made_from.kind == "list" else "members of the numbered family"
-        told.append(f"{table.name} holds the {parts} {joined(table.made_from.columns)}, one in a row.")
+        made = table.made_from
+        told.append(f"{table.name} holds the {made.parts_of} {joined(made.sources)}, one in a row.")
     if table.apart_from:
         told.append(f"{table.name} was set apart from {table.apart_from}, as the ledger wishes.")
     if table.roles:

@@ -6,8 +6,8 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
-from pravix.atomic.repair import readable
 from pravix.design.model import Mention, Repetition, Step, Table
+from pravix.first_normal_form.repair import readable
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure

@@ -25,30 +25,13 @@ class RepairTold:
 
 def repairs_told(design: Design) -> list[RepairTold]:
     """Return what was repaired before the tables were made, one sentence each."""
-    repaired, found = design.repaired, []
+    found = []
     for table in design.tables:
-        made = table.made_from
-        if made is not None:
-            rows = counted(table.rows.row_count, "row")
-            how = "a list in a cell" if made.kind == "list" else "a numbered family of columns"
-            each = "an item" if made.kind == "list" else "a filled position"
-            found.append(
-                RepairTold(
-                    made.columns, f"{_are(made.columns)} {how}: {each} is a row of {table.name} now, {rows}."
-                )
-            )
-    for merged in repaired.merged:
-        columns = merged.fact.columns
-        found.append(
-            RepairTold(columns, f"{_are(columns)} one fact: {merged.name} says which of them is true.")
-        )
-    for compound in repaired.split:
-        text = f"{compound.column} held {compound.compound.told}: it is {joined(compound.names)} now."
-        found.append(RepairTold((compound.column,), text))
-    for formula in repaired.computed:
-        text = f"{formula.target} is {formula} in every row: it is computed and no longer stored."
-        found.append(RepairTold((formula.target,), text))
-    return found
+        if table.made_from is not None:
+            made, rows = table.made_from, counted(table.rows.row_count, "row")
+            text = f"{_are(made.sources)} {made.how}: {made.each} is a row of {table.name} now, {rows}."
+            found.append(RepairTold(made.sources, text))
+    return found + [RepairTold(one.leaving, one.told) for one in design.repaired.in_place]
 
 
 def why(step: Step, row_key: Sequence[str]) -> str:

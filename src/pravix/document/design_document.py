@@ -7,7 +7,6 @@ from dataclasses import asdict
 
 from msgspec import UNSET
 
-from pravix.atomic.finding import Finding
 from pravix.design.account import account_of
 from pravix.design.checks import check_told
 from pravix.design.excerpt import excerpt
@@ -54,6 +53,7 @@ from pravix.document.story import (
     TableAccount,
     ToldDocument,
 )
+from pravix.first_normal_form.finding import Finding
 from pravix.judgement.decisions import in_words
 from pravix.ledger.meanings import Meaning, meaning_of
 from pravix.relation.types import column_type
@@ -66,7 +66,7 @@ def finding_document(finding: Finding) -> dict[str, object]:
     """Return a finding; ``answers`` is empty where nothing is to be decided."""
     return {
         "id": finding.id,
-        "topic": finding.topic.value,
+        "topic": finding.topic.name,
         "columns": finding.columns,
         "told": finding.told,
         "sure": round(finding.sure, 2),
@@ -211,7 +211,7 @@ def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Mea
         repairs=None
         if made_from is None
         else MadeFromDocument(
-            made_from=made_from.kind, columns=made_from.columns, separator=made_from.separator
+            made_from=made_from.kind, columns=made_from.sources, separator=made_from.separator
         ),
     )
 

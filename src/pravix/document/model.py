@@ -11,7 +11,6 @@ from typing import Annotated
 
 from msgspec import UNSET, Meta, UnsetType
 
-from pravix.atomic.computed import Operation, Rounding
 from pravix.design.cardinality import Cardinality
 from pravix.document.entry import Count, Entry, added
 from pravix.document.story import (
@@ -22,12 +21,12 @@ from pravix.document.story import (
     StepDocument,
     ToldDocument,
 )
+from pravix.first_normal_form.findings import AnyRebuilt
+from pravix.first_normal_form.rebuilt import FromChild, Name, Names
 from pravix.relation.types import Kind
 
-Name = Annotated[str, Meta(min_length=1)]
 Digits = Annotated[int, Meta(ge=0, le=1000)]
 Share = Annotated[float, Meta(ge=0, le=1)]
-Names = tuple[Name, ...]
 Filled = Annotated[tuple[Name, ...], Meta(min_length=1)]
 Action = Annotated[str, Meta(pattern="^(cascade|restrict|no action|set null|set default)$")]
 CheckKind = Annotated[str, Meta(pattern="^(values|range|pattern|unique|default)$")]
@@ -194,86 +193,6 @@ class RowKey(Entry, frozen=True, kw_only=True):
     confidence_told: str
 
 
-class _Rebuilt(Entry, frozen=True, kw_only=True, tag_field="kind"):
-    """A column of the file that no table holds as it is."""
-
-    column: Name
-
-    @property
-    def needs(self) -> Names:
-        """The columns that it is built from, where it comes from no child table."""
-        return ()
-
-
-class ListDocument(_Rebuilt, frozen=True, kw_only=True, tag="list"):
-    """A column that is put together from the parts in a child table."""
-
-    bundle: str
-    table: Name
-    fact: Name
-    position: Name
-    separator: str
-    mark: Annotated[str, Meta(min_length=1)]
-
-
-class FamilyDocument(_Rebuilt, frozen=True, kw_only=True, tag="family"):
-    """A column that comes from one row of a child table."""
-
-    bundle: str
-    table: Name
-    fact: Name
-    position: Name
-    at: Annotated[int, Meta(ge=-(10**9), le=10**9)]
-
-
-class FlagDocument(_Rebuilt, frozen=True, kw_only=True, tag="flag"):
-    """A yes/no column that was merged with others."""
-
-    columns: Annotated[Names, Meta(min_length=1, max_length=1)]
-    value: str
-    yes: str
-    no: str
-
-    @property
-    def needs(self) -> Names:
-        """As said there."""
-        return self.columns
-
-
-class CompoundDocument(_Rebuilt, frozen=True, kw_only=True, tag="compound"):
-    """A column whose values were split in two."""
-
-    columns: Annotated[Names, Meta(min_length=2, max_length=2)]
-    between: str
-
-    @property
-    def needs(self) -> Names:
-        """As said there."""
-        return self.columns
-
-
-class ComputedDocument(_Rebuilt, frozen=True, kw_only=True, tag="computed"):
-    """A column that others compute; see ``pravix.atomic.computed.Computed``."""
-
-    columns: Filled
-    operation: Operation
-    scale: Annotated[int, Meta(ge=0, le=30)]
-    rounding: Rounding
-    trimmed: bool = added(False)
-    start: Annotated[int, Meta(ge=0, le=10**6)]
-    end: Annotated[int, Meta(ge=0, le=10**6)]
-    between: str
-
-    @property
-    def needs(self) -> Names:
-        """As said there."""
-        return self.columns
-
-
-FromChild = ListDocument | FamilyDocument
-Rebuilt = FromChild | FlagDocument | CompoundDocument | ComputedDocument
-
-
 class RowsMark(Entry, frozen=True, kw_only=True):
     """The mark of the joined rows, with marks of blocks of them."""
 
@@ -335,7 +254,7 @@ class PartDocument(Entry, frozen=True, kw_only=True):
     remarks: tuple[RemarkDocument, ...]
     rows_mark: RowsMark
     flat: FlatDocument
-    rebuild: tuple[Rebuilt, ...]
+    rebuild: tuple[AnyRebuilt, ...]
     numbering: Numbering
     proof: ProofDocument
     findings: FindingsDocument | None = None

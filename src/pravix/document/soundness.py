@@ -9,13 +9,12 @@ from graphlib import CycleError, TopologicalSorter
 from pravix.document.model import (
     CheckDocument,
     ColumnDocument,
-    ComputedDocument,
     Document,
-    FromChild,
     JointDocument,
     PartDocument,
     TableDocument,
 )
+from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.types import Kind, fits
 from pravix.wording import shortened
 
@@ -151,9 +150,7 @@ def _check_part(design: PartDocument) -> None:
             own = set(child.column_names) if child else set[str]()
             linked = bool(child and child.foreign_keys and child.repairs)
             _expect(linked and {entry.fact, entry.position} <= own, f"the column {entry.column}")
-        if isinstance(entry, ComputedDocument):
-            wanted = {"sum": max(len(entry.columns), 2), "part": 1}.get(entry.operation, 2)
-            _expect(len(entry.columns) == wanted, f"the computed column {entry.column}")
+        _expect(entry.is_sound, f"the column {entry.column}")
     _distinct([entry.column for entry in design.rebuild], "the column to be built again")
     _check_sources(design, tables.values())
 

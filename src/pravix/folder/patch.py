@@ -7,9 +7,9 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
-from pravix.atomic.lists import list_column
-from pravix.atomic.spellings import rows_of, variants
 from pravix.errors import InputError
+from pravix.first_normal_form.lists import list_column
+from pravix.first_normal_form.spellings import rows_of, variants
 from pravix.judgement.near import NearDependency, Oddity
 from pravix.relation.relation import Relation
 from pravix.sources.cells import PATCH_COLUMNS

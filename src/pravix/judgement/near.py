@@ -14,8 +14,8 @@ from math import log2
 
 import numpy as np
 
-from pravix.atomic.spellings import misspelling
 from pravix.discovery.exceptions import exceptions
+from pravix.first_normal_form.spellings import misspelling
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import choice_bits, determinant_bits
 from pravix.judgement.thing import Thing

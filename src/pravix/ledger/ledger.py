@@ -33,8 +33,8 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
 from pravix.ledger.key_decisions import (
     KeyDecision,
     check_key_decisions,

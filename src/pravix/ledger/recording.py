@@ -12,8 +12,8 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AoT
 
-from pravix.atomic.answer import Answer
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
 from pravix.ledger.key_decisions import KeyDecision, Says
 from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning

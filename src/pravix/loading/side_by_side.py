@@ -14,8 +14,9 @@ from typing import Any
 
 from pravix.databases.database import Database
 from pravix.databases.known import database
-from pravix.document.model import Document, FromChild, JointDocument, TableDocument
+from pravix.document.model import Document, JointDocument, TableDocument
 from pravix.errors import InputError
+from pravix.first_normal_form.rebuilt import FromChild
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import load_rows
 from pravix.sql.identifiers import fitted
@@ -113,7 +114,7 @@ def _place(document: Document, column: str) -> tuple[_Node, str]:
     rebuild = [entry for part in document.parts.values() for entry in part.rebuild]
     built = next((entry for entry in rebuild if entry.column == column), None)
     if not found and built is not None:
-        made_of = f"{built.table}.{built.fact}" if isinstance(built, FromChild) else joined(built.columns)
+        made_of = f"{built.table}.{built.fact}" if isinstance(built, FromChild) else joined(built.needs)
         raise InputError(
             f"{column} is stored in no table: it is put together from {made_of}",
             "Ask for that, or take it from the view of the flat rows.",
@@ -167,7 +168,7 @@ def _tree(nodes: Sequence[_Node], joins: Sequence[_Join]) -> list[_Join]:
             if one < other:
                 _check_one_path(graph, one, other)
     tree = networkx.algorithms.approximation.steiner_tree(graph, nodes, method="mehlhorn")
-    chosen = [data["join"] for _, _, data in tree.edges(data=True)]
+    chosen = sorted((data["join"] for _, _, data in tree.edges(data=True)), key=joins.index)
     for join in chosen:
         _check_one_reference(between[frozenset((join.source, join.target))])
     return chosen

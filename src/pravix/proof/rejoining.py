@@ -11,18 +11,15 @@ from fractions import Fraction
 from functools import reduce
 
 from pravix.document.joining import FlatJoin, Joined, flat_join
-from pravix.document.model import (
-    CompoundDocument,
-    ComputedDocument,
-    FamilyDocument,
-    FlagDocument,
-    FromChild,
-    ListDocument,
-    PartDocument,
-    Rebuilt,
-    TableDocument,
-)
+from pravix.document.model import PartDocument, TableDocument
 from pravix.document.row_hashes import plain
+from pravix.first_normal_form.compounds import RebuiltCompound
+from pravix.first_normal_form.computed import Formula
+from pravix.first_normal_form.families import RebuiltMember
+from pravix.first_normal_form.findings import AnyRebuilt
+from pravix.first_normal_form.flags import RebuiltFlag
+from pravix.first_normal_form.lists import RebuiltList
+from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.types import Kind
 
 Cells = list[str]
@@ -72,15 +69,15 @@ class Rejoined:
             columns[entry.column] = self._built(entry, columns)
         return columns
 
-    def _built(self, entry: Rebuilt, columns: Mapping[str, Cells]) -> Cells:
-        if isinstance(entry, ListDocument):
+    def _built(self, entry: AnyRebuilt, columns: Mapping[str, Cells]) -> Cells:
+        if isinstance(entry, RebuiltList):
             return [entry.separator.join(fact for _, fact in parts) for parts in self._children(entry)]
-        if isinstance(entry, FamilyDocument):
+        if isinstance(entry, RebuiltMember):
             return [dict(parts).get(entry.at, "") for parts in self._children(entry)]
         needed = [columns[name] for name in entry.columns]
-        if isinstance(entry, FlagDocument):
+        if isinstance(entry, RebuiltFlag):
             return [entry.yes if cell == entry.value else entry.no for cell in needed[0]]
-        if isinstance(entry, CompoundDocument):
+        if isinstance(entry, RebuiltCompound):
             return [
                 f"{one}{entry.between}{other}" if one and other else one or other
                 for one, other in zip(*needed, strict=True)
@@ -123,7 +120,7 @@ class Rejoined:
         return [sorted(parts.get(key, [])) for key in zip(*there, strict=True)]
 
 
-def _computed(entry: ComputedDocument, columns: Sequence[Cells]) -> Cells:
+def _computed(entry: Formula, columns: Sequence[Cells]) -> Cells:
     known: dict[Key, str] = {}
     cells = []
     for key in zip(*columns, strict=True):
@@ -133,7 +130,7 @@ def _computed(entry: ComputedDocument, columns: Sequence[Cells]) -> Cells:
     return cells
 
 
-def _result(entry: ComputedDocument, cells: Sequence[str]) -> str:
+def _result(entry: Formula, cells: Sequence[str]) -> str:
     """Return a computed cell from filled cells; a blank where there is no result."""
     operation = entry.operation
     if operation == "part":
@@ -165,7 +162,7 @@ def _number(operation: str, numbers: Sequence[Fraction]) -> Fraction:
     return numbers[0] / numbers[1] * (100 if operation == "%" else 1)
 
 
-def _written(number: Fraction, entry: ComputedDocument) -> str:
+def _written(number: Fraction, entry: Formula) -> str:
     """Return a number with the decimal places and the rounding of a formula."""
     scale = entry.scale
     size = abs(number) * 10**scale

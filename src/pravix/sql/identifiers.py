@@ -10,14 +10,13 @@ from msgspec.structs import replace
 from pravix.databases.database import Database
 from pravix.document.model import (
     Document,
-    FromChild,
     JointDocument,
     LinkDocument,
     PartDocument,
-    Rebuilt,
     Reference,
     TableDocument,
 )
+from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
 from pravix.wording import unused
 
 _Part = TypeVar("_Part", bound=PartDocument)

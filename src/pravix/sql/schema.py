@@ -34,7 +34,7 @@ from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
-from pravix.document.model import CheckDocument, ColumnDocument, ComputedDocument, Document, TableDocument
+from pravix.document.model import CheckDocument, ColumnDocument, Document, TableDocument
 from pravix.relation.types import Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
@@ -131,8 +131,8 @@ def beyond(document: Document, database: Database) -> str:
         if column.kind is Kind.DECIMAL and column.digits > database.exact_digits
     }
     for entry in (entry for part in document.parts.values() for entry in part.rebuild):
-        if isinstance(entry, ComputedDocument) and entry.operation not in ("part", "join"):
-            for name in entry.columns:
+        if entry.is_arithmetic:
+            for name in entry.needs:
                 if name in wide:
                     return f"{entry.column} is computed from {name}, whose numbers have {wide[name]} digits"
     return ""

@@ -3,20 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 
-from pravix.databases.database import Database, Number
+from pravix.databases.database import Database
 from pravix.design.naming import free_name
 from pravix.document.joining import FlatJoin, Joined, Place, flat_join
-from pravix.document.model import (
-    CompoundDocument,
-    ComputedDocument,
-    Document,
-    FamilyDocument,
-    FlagDocument,
-    FromChild,
-    PartDocument,
-)
+from pravix.document.model import Document, PartDocument
+from pravix.first_normal_form.rebuilt import FromChild, Number, Rebuilt
 
 VIEW = "flat"
 
@@ -35,17 +28,17 @@ def flat_query(document: PartDocument, database: Database) -> str:
     def quoted(name: str) -> str:
         return database.quoted(called.get(name, name))
 
-    computed = {entry.column: entry for entry in document.rebuild if isinstance(entry, ComputedDocument)}
+    layered = {entry.column: entry for entry in document.rebuild if entry.layered}
     wanted = document.source.columns
-    needed = dict.fromkeys(name for name in [*wanted, *(c for one in computed.values() for c in one.columns)])
-    base = [name for name in needed if name not in computed]
+    needed = dict.fromkeys([*wanted, *(name for one in layered.values() for name in one.needs)])
+    base = [name for name in needed if name not in layered]
     query = _select({name: cells.sql(name) for name in base}, quoted, join.from_clause(database.quoted))
     known, layer = list(base), 0
-    while missing := [name for name in computed if name not in known]:
+    while missing := [name for name in layered if name not in known]:
         alias = f"q{layer}"
         kept = {name: f"{alias}.{quoted(name)}" for name in known}
-        ready = [name for name in missing if set(computed[name].columns) <= set(known)]
-        added = {name: cells.computed(computed[name], alias) for name in ready}
+        ready = [name for name in missing if set(layered[name].needs) <= set(known)]
+        added = {name: cells.over(layered[name], kept) for name in ready}
         query = _select(kept | added, quoted, f"(\n{query}\n) {alias}")
         known, layer = [*known, *ready], layer + 1
     if tuple(known) == wanted:
@@ -82,8 +75,7 @@ class _Cells:
 
     def __init__(self, document: PartDocument, join: FlatJoin, database: Database) -> None:
         self._tables = document.by_name
-        self._rebuild = {entry.column: entry for entry in document.rebuild}
-        self._called = document.view_columns
+        self._rebuild: Mapping[str, Rebuilt] = {entry.column: entry for entry in document.rebuild}
         self._join = join
         self._database = database
 
@@ -92,13 +84,13 @@ class _Cells:
         entry = self._rebuild.get(column)
         if entry is None:
             return self._at(self._join.places[column])
-        if isinstance(entry, FlagDocument):
-            return self._flag(entry)
-        if isinstance(entry, CompoundDocument):
-            return self._put_together([self.sql(name) for name in entry.columns], entry.between)
         if isinstance(entry, FromChild):
             return self._child(entry)
-        raise ValueError(f"{column} is computed from others")
+        return self.over(entry, {name: self.sql(name) for name in entry.needs})
+
+    def over(self, entry: Rebuilt, cells: Mapping[str, str]) -> str:
+        """Return the expression of a column that is built from others, over the expressions of these."""
+        return entry.sql([Number(cells[name], self._scale(name)) for name in entry.needs], self._database)
 
     def _at(self, place: Place) -> str:
         return f"{place.alias}.{self._database.quoted(place.column)}"
@@ -110,47 +102,19 @@ class _Cells:
         parent = self._joined(link.references.table)
         pairs = zip(link.columns, link.references.columns, strict=True)
         where = " AND ".join(f"c.{quoted(here)} = {self._at(parent.place(there))}" for here, there in pairs)
-        source, fact = f"{quoted(child.name)} c", f"c.{quoted(entry.fact)}"
-        position = f"c.{quoted(entry.position)}"
-        if isinstance(entry, FamilyDocument):
-            return f"(SELECT {fact} FROM {source} WHERE {where} AND {position} = {entry.at})"
-        return self._database.list_of(fact, position, entry.separator, source, where)
+        fact, position = f"c.{quoted(entry.fact)}", f"c.{quoted(entry.position)}"
+        return entry.query(fact, position, f"{quoted(child.name)} c", where, self._database)
 
     def _joined(self, table: str) -> Joined:
         return next(one for one in self._join.tables if one.table.name == table)
 
-    def _flag(self, entry: FlagDocument) -> str:
-        text, merged = self._database.text, self.sql(entry.columns[0])
-        no = text(entry.no) if entry.no else "NULL"
-        yes = text(entry.yes) if entry.yes else "NULL"
-        return f"CASE WHEN {merged} = {text(entry.value)} THEN {yes} ELSE {no} END"
-
-    def _put_together(self, parts: Sequence[str], between: str) -> str:
-        first, second = (self._database.as_text(part) for part in parts)
-        return self._database.put_together([first, self._database.text(between), second])
-
-    def computed(self, entry: ComputedDocument, alias: str) -> str:
-        """Return the expression of a computed column over a query that has the columns it needs."""
-        operation = entry.operation
-        called = [self._called.get(name, name) for name in entry.columns]
-        columns = [f"{alias}.{self._database.quoted(name)}" for name in called]
-        if operation == "part":
-            return self._database.part_of(columns[0], entry.start, entry.end)
-        if operation == "join":
-            return self._put_together(columns, entry.between)
-        if operation == "years":
-            return self._database.years(columns[0], columns[1])
-        scales = [self._scale(name) for name in entry.columns]
-        numbers = [Number(sql, scale) for sql, scale in zip(columns, scales, strict=True)]
-        return self._database.computed(operation, numbers, entry.scale, entry.rounding)
-
     def _scale(self, column: str) -> int:
         """Return how many decimal places the numbers of a column have."""
         entry = self._rebuild.get(column)
-        if entry is None:
-            place = self._join.places[column]
-            table = next(one.table for one in self._join.tables if one.alias == place.alias)
-            return table.column(place.column).scale
-        if isinstance(entry, ComputedDocument):
-            return entry.scale
-        return self._tables[entry.table].column(entry.fact).scale if isinstance(entry, FromChild) else 0
+        if isinstance(entry, FromChild):
+            return self._tables[entry.table].column(entry.fact).scale
+        if entry is not None:
+            return entry.scale_of_numbers
+        place = self._join.places[column]
+        table = next(one.table for one in self._join.tables if one.alias == place.alias)
+        return table.column(place.column).scale

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.databases.known import database
-from pravix.document.model import CompoundDocument, DesignDocument, FamilyDocument, FlagDocument, ListDocument
+from pravix.document.model import DesignDocument
 from pravix.document.row_hashes import plain
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
@@ -15,8 +15,6 @@ from pravix.loading.sandbox import loaded_in_memory
 from pravix.relation.relation import Relation
 from pravix.sql.view import view_name
 from pravix.wording import counted, joined, shortened
-
-_BETWEEN = "\x1f"
 
 
 @dataclass(frozen=True)
@@ -71,38 +69,17 @@ def _values(document: DesignDocument, row: Sequence[str]) -> dict[str, str]:
     """Return the values of the repaired columns for the cells of a row."""
     kinds, names = document.flat.kinds, document.source.columns
     values = {name: plain(cell, kind.numeric) for name, cell, kind in zip(names, row, kinds, strict=True)}
-    parts: dict[str, list[tuple[int, str]]] = {}
     for entry in document.rebuild:
-        cell = values.get(entry.column, "")
-        if isinstance(entry, FlagDocument):
-            if cell == entry.yes:
-                values[entry.columns[0]] = entry.value
-            values.setdefault(entry.columns[0], "")
-        elif isinstance(entry, CompoundDocument):
-            first, second = entry.columns
-            values[first], _, values[second] = cell.partition(entry.between)
-        elif isinstance(entry, FamilyDocument) and cell:
-            parts.setdefault(entry.bundle, []).append((entry.at, cell))
-        elif isinstance(entry, ListDocument):
-            values[entry.bundle] = _BETWEEN.join(_items(entry, cell))
-    for bundle, found in parts.items():
-        values[bundle] = _BETWEEN.join(f"{place}:{value}" for place, value in sorted(found))
+        entry.replay(values)
     return values
-
-
-def _items(entry: ListDocument, cell: str) -> list[str]:
-    return [item.strip() for item in cell.split(entry.mark) if item.strip()]
 
 
 def child_rows(document: DesignDocument, row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:
     """Yield, for a row, the parts that child tables hold: the table, the position, the facts by column."""
     cells = dict(zip(document.source.columns, row.cells, strict=True))
-    families: dict[tuple[str, int], dict[str, str]] = {}
-    for entry in document.rebuild:
-        if isinstance(entry, ListDocument):
-            for place, item in enumerate(_items(entry, cells[entry.column]), 1):
-                yield entry.table, place, {entry.fact: item}
-        elif isinstance(entry, FamilyDocument) and cells[entry.column]:
-            families.setdefault((entry.table, entry.at), {})[entry.fact] = cells[entry.column]
-    for (table, place), facts in families.items():
+    found: dict[tuple[str, int], dict[str, str]] = {}
+    for entry in document.children():
+        for place, fact in entry.parts(cells[entry.column]):
+            found.setdefault((entry.table, place), {})[entry.fact] = fact
+    for (table, place), facts in found.items():
         yield table, place, facts

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from itertools import combinations
+from typing import Annotated, ClassVar
 
 import numpy as np
+from msgspec import Meta
 from numpy.typing import NDArray
 
-from pravix.atomic.finding import Finding, Topic
+from pravix.first_normal_form.finding import Finding, Topic
+from pravix.first_normal_form.rebuilt import Expressions, Names, Number, Rebuilt
+from pravix.first_normal_form.repair import InPlace
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import YES_NO_PAIRS
 from pravix.relation.words import words
 from pravix.wording import counted, joined
+
+ONE_FACT = Topic("one fact", "One fact over several yes/no columns", "yes/no columns")
 
 _MOST_VIOLATIONS = 0.02
 _FEWEST_TRUE = 3
@@ -49,6 +56,79 @@ class OneFact:
     def name(self) -> str:
         """The name proposed for the one column."""
         return "_or_".join("_".join(words(name)) or name for name in self.columns)
+
+
+class RebuiltFlag(Rebuilt, frozen=True, kw_only=True, tag="flag"):
+    """A yes/no column that was merged with others into one: it says yes where that has its ``value``."""
+
+    columns: Annotated[Names, Meta(min_length=1, max_length=1)]
+    value: str
+    yes: str
+    no: str
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+    def cell(self, cells: Sequence[str]) -> str:
+        """As said there."""
+        return self.yes if cells[0] == self.value else self.no
+
+    def sql(self, cells: Sequence[Number], database: Expressions) -> str:
+        """As said there."""
+        yes, no = (database.text(text) if text else "NULL" for text in (self.yes, self.no))
+        return f"CASE WHEN {cells[0].sql} = {database.text(self.value)} THEN {yes} ELSE {no} END"
+
+    def replay(self, values: dict[str, str]) -> None:
+        """As said there."""
+        if values[self.column] == self.yes:
+            values[self.columns[0]] = self.value
+        values.setdefault(self.columns[0], "")
+
+
+@dataclass(frozen=True)
+class Merged(InPlace):
+    """Yes/no columns put into one column called ``name``, whose values are the columns' names."""
+
+    answer: ClassVar[str] = "merge"
+    namable: ClassVar[bool] = True
+
+    fact: OneFact
+    name: str
+
+    @property
+    def leaving(self) -> tuple[str, ...]:
+        """As said there."""
+        return self.fact.columns
+
+    @property
+    def arriving(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.name,)
+
+    @property
+    def told(self) -> str:
+        """As said there."""
+        return f"{joined(self.fact.columns)} are one fact: {self.name} says which of them is true."
+
+    def named(self, name: str) -> Merged:
+        """As said there."""
+        return replace(self, name=name)
+
+    def columns(self, relation: Relation) -> list[Column]:
+        """As said there."""
+        true = true_cells(relation, self.fact.truths)
+        values = np.array([*self.fact.columns, ""], dtype=object)
+        chosen = np.where(true.any(axis=1), true.argmax(axis=1), len(self.fact.columns))
+        return [Column.from_texts(self.name, values[chosen].tolist())]
+
+    def rebuilt(self) -> Sequence[RebuiltFlag]:
+        """As said there."""
+        return [
+            RebuiltFlag(column=one.column, columns=(self.name,), value=one.column, yes=one.yes, no=one.no)
+            for one in self.fact.truths
+        ]
 
 
 def truth(column: Column) -> Truth | None:
@@ -136,7 +216,7 @@ def _finding(fact: OneFact, relation: Relation) -> Finding:
         told += f"; but more than one in {counted(len(rows), 'row')}, which would have to be corrected first"
     preview = tuple((name,) for name in fact.columns)
     return Finding(
-        topic=Topic.ONE_FACT,
+        topic=ONE_FACT,
         columns=fact.columns,
         told=told,
         sure=0.95 if fact.always and not rows else 0.75,
@@ -144,4 +224,5 @@ def _finding(fact: OneFact, relation: Relation) -> Finding:
         question=f"Put the fact into one column, {fact.name}, with the values {joined(fact.columns)}?",
         answers=("merge", "keep") if not rows else ("keep",),
         preview=((fact.name,), *preview),
+        repair=None if rows else Merged(fact, fact.name),
     )

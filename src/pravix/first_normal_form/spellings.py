@@ -9,11 +9,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pravix.atomic.finding import Finding, Topic
+from pravix.first_normal_form.finding import Finding, Topic
 from pravix.relation.grouping import group_numbers
 from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.wording import counted, joined, shortened
+
+SPELLING = Topic("spelling", "Values typed several ways", "spellings")
 
 _MOST_VALUES = 3000
 _SHORTEST = 5
@@ -178,7 +180,7 @@ def _finding(name: str, found: Sequence[Variant], relation: Relation) -> Finding
     more = f" and {len(found) - 4} more" if len(found) > 4 else ""
     rows = [row for variant in found for row in rows_of(relation, variant)]
     return Finding(
-        topic=Topic.SPELLING,
+        topic=SPELLING,
         columns=(name,),
         told=f"{name} has {counted(len(found), 'value')} typed another way: {joined(examples)}{more}",
         sure=min(variant.sure for variant in found),

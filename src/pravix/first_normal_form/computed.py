@@ -7,19 +7,23 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal, InvalidOperation, localcontext
 from itertools import combinations, permutations
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+from msgspec import Meta
 from numpy.typing import NDArray
 
-from pravix.atomic.finding import Finding, Topic
+from pravix.first_normal_form.finding import Finding, Topic
+from pravix.first_normal_form.rebuilt import Expressions, Names, Number, Rebuilt
+from pravix.first_normal_form.repair import InPlace
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import ColumnType, Kind, column_type
-from pravix.relation.words import words
 from pravix.wording import counted, shortened
 
 Operation = Literal["+", "-", "*", "/", "%", "sum", "years", "part", "join"]
 Rounding = Literal["ROUND_HALF_UP", "ROUND_HALF_EVEN"]
+
+COMPUTED = Topic("computed", "Columns that others compute", "computed columns")
 
 _NUMBERS = (Kind.INTEGER, Kind.DECIMAL)
 _MOST_NUMBERS = 24
@@ -30,11 +34,9 @@ _AGREEING = 0.97
 _ROUNDINGS: tuple[Rounding, ...] = ("ROUND_HALF_UP", "ROUND_HALF_EVEN")
 _COMMUTING: tuple[Operation, ...] = ("+", "*")
 _ORDERED: tuple[Operation, ...] = ("-", "/", "%")
-_AGE_WORDS = frozenset("age alter years_old".split())
 
 
-@dataclass(frozen=True)
-class Formula:
+class Formula(Rebuilt, frozen=True, kw_only=True, tag="computed"):
     """How a column is computed from others: an operation on columns, and how the result is written.
 
     ``operation`` is one of ``+ - * /`` (on two columns), ``%`` (a hundred times the quotient), ``sum`` (of
@@ -44,15 +46,37 @@ class Formula:
     needless zeros.
     """
 
-    target: str
+    layered: ClassVar[bool] = True
+
+    columns: Annotated[Names, Meta(min_length=1)]
     operation: Operation
-    columns: tuple[str, ...]
-    scale: int = 0
+    scale: Annotated[int, Meta(ge=0, le=30)] = 0
     rounding: Rounding = "ROUND_HALF_UP"
     trimmed: bool = False
-    start: int = 0
-    end: int = 0
+    start: Annotated[int, Meta(ge=0, le=10**6)] = 0
+    end: Annotated[int, Meta(ge=0, le=10**6)] = 0
     between: str = ""
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+    @property
+    def scale_of_numbers(self) -> int:
+        """As said there."""
+        return self.scale
+
+    @property
+    def is_arithmetic(self) -> bool:
+        """As said there."""
+        return self.operation not in ("part", "join")
+
+    @property
+    def is_sound(self) -> bool:
+        """As said there."""
+        wanted = {"sum": max(len(self.columns), 2), "part": 1}.get(self.operation, 2)
+        return len(self.columns) == wanted
 
     def __str__(self) -> str:
         if self.operation == "part":
@@ -67,8 +91,8 @@ class Formula:
             return f"100 * {self.columns[0]} / {self.columns[1]}"
         return f"{self.columns[0]} {self.operation} {self.columns[1]}"
 
-    def text(self, cells: Sequence[str]) -> str:
-        """Return the computed cell for the cells of ``columns``; a blank where one of them is blank."""
+    def cell(self, cells: Sequence[str]) -> str:
+        """As said there; a blank where one of the cells is blank."""
         if not all(cells):
             return ""
         if self.operation == "part":
@@ -78,6 +102,17 @@ class Formula:
         if self.operation == "years":
             return _years(cells[0], cells[1])
         return self._number(cells)
+
+    def sql(self, cells: Sequence[Number], database: Expressions) -> str:
+        """As said there."""
+        if self.operation == "part":
+            return database.part_of(cells[0].sql, self.start, self.end)
+        if self.operation == "join":
+            first, second = (database.as_text(one.sql) for one in cells)
+            return database.put_together([first, database.text(self.between), second])
+        if self.operation == "years":
+            return database.years(cells[0].sql, cells[1].sql)
+        return database.computed(self.operation, cells, self.scale, self.rounding)
 
     def _number(self, cells: Sequence[str]) -> str:
         try:
@@ -94,7 +129,40 @@ class Formula:
         """Return the computed cells for every row of a relation."""
         known: dict[tuple[str, ...], str] = {}
         rows = zip(*(relation.column(name).texts() for name in self.columns), strict=True)
-        return [known[row] if row in known else known.setdefault(row, self.text(row)) for row in rows]
+        return [known[row] if row in known else known.setdefault(row, self.cell(row)) for row in rows]
+
+
+@dataclass(frozen=True)
+class LeftOut(InPlace):
+    """A computed column that leaves the relation."""
+
+    answer: ClassVar[str] = "leave out"
+
+    formula: Formula
+
+    @property
+    def leaving(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.formula.column,)
+
+    @property
+    def arriving(self) -> tuple[str, ...]:
+        """As said there: nothing comes."""
+        return ()
+
+    @property
+    def told(self) -> str:
+        """As said there."""
+        formula = self.formula
+        return f"{formula.column} is {formula} in every row: it is computed and no longer stored."
+
+    def columns(self, relation: Relation) -> list[Column]:
+        """As said there."""
+        return []
+
+    def rebuilt(self) -> Sequence[Formula]:
+        """As said there."""
+        return [self.formula]
 
 
 def _exact_number(operation: str, numbers: Sequence[Decimal]) -> Decimal:
@@ -147,15 +215,15 @@ def computed_columns(relation: Relation) -> list[Computed]:
     found.sort(key=lambda computed: (len(computed.disagreeing), _preference(computed.formula, relation)))
     chosen: dict[str, Computed] = {}
     for computed in found:
-        if computed.formula.target not in chosen and not _circular(computed.formula, chosen):
-            chosen[computed.formula.target] = computed
+        if computed.formula.column not in chosen and not _circular(computed.formula, chosen):
+            chosen[computed.formula.column] = computed
     return [chosen[name] for name in relation.names if name in chosen]
 
 
 def _preference(formula: Formula, relation: Relation) -> tuple[int, int]:
     """Prefer to compute later columns from earlier ones, and products and differences to quotients."""
     place = {name: number for number, name in enumerate(relation.names)}
-    later = sum(place[name] > place[formula.target] for name in formula.columns)
+    later = sum(place[name] > place[formula.column] for name in formula.columns)
     return later, "*-+%/".find(formula.operation)
 
 
@@ -163,7 +231,7 @@ def _circular(formula: Formula, chosen: dict[str, Computed]) -> bool:
     reached, waiting = set(), list(formula.columns)
     while waiting:
         name = waiting.pop()
-        if name == formula.target:
+        if name == formula.column:
             return True
         if name in chosen and name not in reached:
             reached.add(name)
@@ -217,7 +285,7 @@ def _ages_between_dates(relation: Relation) -> list[Computed]:
         if column_type(target).kind is not Kind.INTEGER or target.distinct < _FEWEST_VALUES:
             continue
         for names in permutations(dates, 2):
-            formula = Formula(target.name, "years", names)
+            formula = Formula(column=target.name, operation="years", columns=names)
             if _holds_on_sample(relation, formula, target):
                 aged = _compared(relation, formula, target.texts())
                 found += [aged] if aged else []
@@ -245,7 +313,14 @@ def _exactly(
     )
     best: Computed | None = None
     for rounding in _ROUNDINGS:
-        formula = Formula(target.name, operation, names, found.scale, rounding, trimmed)
+        formula = Formula(
+            column=target.name,
+            operation=operation,
+            columns=names,
+            scale=found.scale,
+            rounding=rounding,
+            trimmed=trimmed,
+        )
         computed = _compared(relation, formula, texts)
         if computed and (best is None or len(computed.disagreeing) < len(best.disagreeing)):
             best = computed
@@ -280,7 +355,13 @@ def _computed_texts(relation: Relation) -> list[Computed]:
             if relation.column(name).distinct < len(values):
                 continue
             start = text.find(cell)
-            formula = Formula(target.name, "part", (name,), start=start, end=start + len(cell))
+            formula = Formula(
+                column=target.name,
+                operation="part",
+                columns=(name,),
+                start=start,
+                end=start + len(cell),
+            )
             if _holds_on_sample(relation, formula, target) and (
                 part := _compared(relation, formula, target.texts())
             ):
@@ -313,7 +394,7 @@ def _joins(relation: Relation, target: Column, cell: str, texts: Mapping[str, st
             between = cell[len(ends[one]) : len(cell) - len(ends[other])]
             if one == other or len(ends[one]) + len(ends[other]) > len(cell) or len(between) > 3:
                 continue
-            formula = Formula(target.name, "join", (one, other), between=between)
+            formula = Formula(column=target.name, operation="join", columns=(one, other), between=between)
             if _holds_on_sample(relation, formula, target) and (
                 whole := _compared(relation, formula, target.texts())
             ):
@@ -329,50 +410,36 @@ def _sampled(relation: Relation) -> range:
 def _holds_on_sample(relation: Relation, formula: Formula, target: Column) -> bool:
     for place in _sampled(relation):
         cells = [relation.column(name).text(place) for name in formula.columns]
-        if target.text(place) and all(cells) and formula.text(cells) != target.text(place):
+        if target.text(place) and all(cells) and formula.cell(cells) != target.text(place):
             return False
     return True
 
 
 def find_computed(relation: Relation) -> list[Finding]:
-    """Return a finding for each column that others compute, and for each that ages with the calendar."""
-    found = [_finding(computed, relation) for computed in computed_columns(relation)]
-    return found + [_ageing(column) for column in relation.columns if _ages(column)]
+    """Return a finding for each column that others compute."""
+    return [_finding(computed, relation) for computed in computed_columns(relation)]
 
 
 def _finding(computed: Computed, relation: Relation) -> Finding:
     formula = computed.formula
     rows = relation.row_numbers[list(computed.disagreeing)].tolist()
     agreeing = relation.row_count - len(rows)
-    told = f"{formula.target} is {formula} in {counted(agreeing, 'row')}"
+    told = f"{formula.column} is {formula} in {counted(agreeing, 'row')}"
     if rows:
         place = computed.disagreeing[0]
         cells = [relation.column(name).text(place) for name in formula.columns]
         told += (
             f"; not in {counted(len(rows), 'row')}: row {rows[0]} has "
-            f"{shortened(relation.column(formula.target).text(place)) or 'a blank'} "
-            f"where {formula.text(cells) or 'a blank'} is expected"
+            f"{shortened(relation.column(formula.column).text(place)) or 'a blank'} "
+            f"where {formula.cell(cells) or 'a blank'} is expected"
         )
     return Finding(
-        topic=Topic.COMPUTED,
-        columns=(formula.target,),
+        topic=COMPUTED,
+        columns=(formula.column,),
         told=told,
         sure=computed.sure,
         rows=tuple(rows[:5]),
-        question=f"Leave {formula.target} out of the tables and compute it when it is needed?",
+        question=f"Leave {formula.column} out of the tables and compute it when it is needed?",
         answers=("leave out", "keep") if not rows else ("keep",),
-    )
-
-
-def _ages(column: Column) -> bool:
-    return bool(_AGE_WORDS & set(words(column.name))) and column_type(column).kind is Kind.INTEGER
-
-
-def _ageing(column: Column) -> Finding:
-    return Finding(
-        topic=Topic.AGEING,
-        columns=(column.name,),
-        told=f"{column.name} looks like an age: true on the day it was written and wrong a year later; "
-        "store the date that it is counted from",
-        sure=0.8,
+        repair=None if rows else LeftOut(formula),
     )

@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated, ClassVar
 
-from pravix.atomic.finding import Finding, Topic
+from msgspec import Meta
+
+from pravix.first_normal_form.finding import Finding, Topic
+from pravix.first_normal_form.rebuilt import Expressions, Names, Number, Rebuilt
+from pravix.first_normal_form.repair import InPlace
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import words
 from pravix.wording import joined, shortened
+
+COMPOUND = Topic("compound", "Several facts in one value", "compounds")
 
 _PERSON_WORDS = frozenset(
     "keeper driver person contact author owner agent member helm registrar collector observer".split()
@@ -47,13 +55,43 @@ _COMPOUNDS = (
 )
 
 
+class RebuiltCompound(Rebuilt, frozen=True, kw_only=True, tag="compound"):
+    """A column whose values were split in two at the last ``between``."""
+
+    columns: Annotated[Names, Meta(min_length=2, max_length=2)]
+    between: str
+
+    @property
+    def needs(self) -> Names:
+        """As said there."""
+        return self.columns
+
+    def cell(self, cells: Sequence[str]) -> str:
+        """As said there."""
+        first, second = cells
+        return f"{first}{self.between}{second}" if first else ""
+
+    def sql(self, cells: Sequence[Number], database: Expressions) -> str:
+        """As said there."""
+        first, second = (database.as_text(one.sql) for one in cells)
+        return database.put_together([first, database.text(self.between), second])
+
+    def replay(self, values: dict[str, str]) -> None:
+        """As said there."""
+        cell, (first, second) = values[self.column], self.columns
+        before, between, after = cell.rpartition(self.between) if self.between else (cell, "", "")
+        values[first], values[second] = (before, after) if between else (cell, "")
+
+
 @dataclass(frozen=True)
-class CompoundColumn:
+class CompoundColumn(InPlace):
     """A column of compound values: how they are put together, and in what share of the values.
 
     ``between`` stands between the two parts. ``exact`` says that every value is its two parts with just
     that between, so that a split can be undone.
     """
+
+    answer: ClassVar[str] = "split"
 
     column: str
     compound: Compound
@@ -62,19 +100,37 @@ class CompoundColumn:
     exact: bool
 
     @property
-    def names(self) -> tuple[str, str]:
-        """The names of the columns after a split."""
+    def leaving(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.column,)
+
+    @property
+    def arriving(self) -> tuple[str, str]:
+        """As said there."""
         first, second = self.compound.parts
         return f"{self.column}_{first}", f"{self.column}_{second}"
+
+    @property
+    def told(self) -> str:
+        """As said there."""
+        return f"{self.column} held {self.compound.told}: it is {joined(self.arriving)} now."
 
     def parts(self, cell: str) -> tuple[str, str]:
         """Return the two parts of a cell; blanks for a blank."""
         match = self.compound.pattern.fullmatch(cell)
         return (match[1], match[2]) if match else ("", "")
 
-    def cell(self, first: str, second: str) -> str:
-        """Return the cell with these parts: the inverse of ``parts``."""
-        return f"{first}{self.between}{second}" if first else ""
+    def columns(self, relation: Relation) -> list[Column]:
+        """As said there."""
+        cells = [self.parts(cell) for cell in relation.column(self.column).texts()]
+        return [
+            Column.from_texts(name, (cell[place] for cell in cells))
+            for place, name in enumerate(self.arriving)
+        ]
+
+    def rebuilt(self) -> Sequence[RebuiltCompound]:
+        """As said there."""
+        return [RebuiltCompound(column=self.column, columns=self.arriving, between=self.between)]
 
 
 def compound_column(column: Column) -> CompoundColumn | None:
@@ -117,13 +173,14 @@ def _finding(found: CompoundColumn, column: Column) -> Finding:
     compound, cells = found.compound, [found.parts(value) for value in column.present_values]
     split = [parts for parts in cells if parts[0]]
     told = joined([f"{part} {text}" for part, text in zip(compound.parts, split[0], strict=True)])
-    example = shortened(found.cell(*split[0]))
+    example = shortened(found.between.join(split[0]))
     return Finding(
-        topic=Topic.COMPOUND,
+        topic=COMPOUND,
         columns=(column.name,),
         told=f"{column.name} holds {compound.told}: {example} would be {told}",
         sure=found.share - 0.1,
         question=f"Keep {column.name} as it is, or split it?",
         answers=("keep", "split") if found.exact else ("keep",),
-        preview=(found.names, *split[:3]),
+        preview=(found.arriving, *split[:3]),
+        repair=found if found.exact else None,
     )

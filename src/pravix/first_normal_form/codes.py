@@ -1,28 +1,25 @@
-"""Codes whose meaning is not in the file, and columns that say nothing."""
+"""Codes whose meaning is not in the file."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from pravix.atomic.finding import Finding, Topic
+from pravix.first_normal_form.finding import Finding, Topic
 from pravix.relation.lexicon import MEASURE_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import words
-from pravix.wording import joined, shortened
+from pravix.wording import joined
+
+CODES = Topic("codes", "Codes whose meaning is not in the file", "codes")
 
 _CODE_WORDS = frozenset("status state type kind class grade category cat flag level code group".split())
 _MOST_CODES = 9
 
 
-def find_oddities(relation: Relation) -> list[Finding]:
-    """Return findings on codes, and on columns that say nothing."""
-    found = []
-    for column in relation.columns:
-        finding = _says_nothing(column, relation) or _codes(column, relation)
-        if finding is not None:
-            found.append(finding)
-    return found
+def find_codes(relation: Relation) -> list[Finding]:
+    """Return a finding for each column of numbers or letters in the place of words."""
+    return [found for column in relation.columns if (found := _codes(column, relation)) is not None]
 
 
 def _codes(column: Column, relation: Relation) -> Finding | None:
@@ -37,7 +34,7 @@ def _codes(column: Column, relation: Relation) -> Finding | None:
     counts = column.counts
     told = [f"{value} ({counts[column.values.index(value)]:,})" for value in sorted(values)]
     return Finding(
-        topic=Topic.CODES,
+        topic=CODES,
         columns=(column.name,),
         told=f"{column.name} holds {joined(told)}: write down what each means",
         sure=0.8,
@@ -52,27 +49,3 @@ def _spelled_out(column: Column, relation: Relation) -> bool:
             if pairs == column.distinct + (column.blanks > 0):
                 return True
     return False
-
-
-def _says_nothing(column: Column, relation: Relation) -> Finding | None:
-    values = column.present_values
-    if relation.row_count < 2:
-        return None
-    if not values:
-        told = f"{column.name} is blank in every row"
-    elif len(values) == 1 and not column.blanks:
-        told = f"{column.name} is {shortened(values[0])} in every row"
-    elif _runs_on(column):
-        told = f"{column.name} only counts the rows: {column.text(0)}, {column.text(1)}, ..."
-    else:
-        return None
-    return Finding(Topic.SAYS_NOTHING, (column.name,), told, 1.0 if not values else 0.9)
-
-
-def _runs_on(column: Column) -> bool:
-    """Whether a column holds 1, 2, 3, ... or a like run in the order of the rows."""
-    first = column.text(0)
-    if not first.isdecimal() or len(first) > 9 or first not in ("0", "1"):
-        return False
-    start = int(first)
-    return all(text == str(start + place) for place, text in enumerate(column.texts()))

@@ -8,12 +8,15 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import ClassVar
 
 import numpy as np
 
-from pravix.atomic.finding import Finding, Topic
+from pravix.first_normal_form.finding import Finding, Topic
+from pravix.first_normal_form.rebuilt import BETWEEN_PARTS, Expressions, FromChild, Name
+from pravix.first_normal_form.repair import Bundle, ChildPlace, Parts
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.wording import counted, shortened
@@ -23,6 +26,9 @@ _MOST_VALUES = 20_000
 _LONGEST_ITEM = 60
 _FEWEST_CELLS = 3
 _SHARED_FROM = 0.5
+
+
+LIST = Topic("list", "Lists in a cell", "lists")
 
 
 @dataclass(frozen=True)
@@ -40,7 +46,109 @@ class ListColumn:
 
     def items(self, cell: str) -> tuple[str, ...]:
         """Return the items of a cell, without outer spaces and without empty ones."""
-        return tuple(item for part in cell.split(self.mark) if (item := part.strip()))
+        return items(cell, self.mark)
+
+
+def items(cell: str, mark: str) -> tuple[str, ...]:
+    """Return the items between the marks of a cell, without outer spaces and without empty ones."""
+    return tuple(item for part in cell.split(mark) if (item := part.strip()))
+
+
+class RebuiltList(FromChild, frozen=True, kw_only=True, tag="list"):
+    """A column that is put together from the items in a child table."""
+
+    separator: str
+    mark: Name
+
+    def parts(self, cell: str) -> Iterator[tuple[int, str]]:
+        """As said there."""
+        yield from enumerate(items(cell, self.mark), 1)
+
+    def query(self, fact: str, position: str, source: str, where: str, database: Expressions) -> str:
+        """As said there."""
+        return database.list_of(fact, position, self.separator, source, where)
+
+    def replay(self, values: dict[str, str]) -> None:
+        """As said there."""
+        values[self.bundle] = BETWEEN_PARTS.join(items(values[self.column], self.mark))
+
+
+@dataclass(frozen=True)
+class SplitList(Bundle):
+    """Lists whose items get a table of their own; ``fact`` is the column for them."""
+
+    kind: ClassVar[str] = "list"
+    how: ClassVar[str] = "a list in a cell"
+    each: ClassVar[str] = "an item"
+    parts_of: ClassVar[str] = "items of the list"
+    answer: ClassVar[str] = "split"
+    keyed_by_item: ClassVar[bool] = True
+
+    of: ListColumn
+    fact: str
+
+    @property
+    def separator(self) -> str:  # type: ignore[override]
+        """What stood between the items."""
+        return self.of.separator
+
+    @property
+    def column(self) -> str:
+        """As said there: it keeps its name, and is still the column of the file."""
+        return self.of.column
+
+    @property
+    def leaving(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.of.column,)
+
+    @property
+    def arriving(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.of.column,)
+
+    @property
+    def facts(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.fact,)
+
+    @property
+    def first_sources(self) -> tuple[str, ...]:
+        """As said there."""
+        return (self.of.column,)
+
+    def named(self, name: str) -> SplitList:
+        """As said there."""
+        return replace(self, fact=name)
+
+    def columns(self, relation: Relation) -> list[Column]:
+        """As said there."""
+        return [relation.column(self.of.column)]
+
+    def undo(self, texts: dict[str, list[str]]) -> None:
+        """As said there: nothing was changed."""
+
+    def parts(self, cell: str) -> Parts:
+        """As said there."""
+        return [(place, (item,)) for place, item in enumerate(self.of.items(cell), 1)]
+
+    def cell(self, parts: Parts) -> str:
+        """As said there."""
+        return self.of.separator.join(row[0] for _, row in sorted(parts))
+
+    def from_child(self, child: ChildPlace) -> Sequence[RebuiltList]:
+        """As said there."""
+        return [
+            RebuiltList(
+                column=self.of.column,
+                bundle=self.of.column,
+                table=child.table,
+                fact=child.facts[0],
+                position=child.position,
+                separator=self.of.separator,
+                mark=self.of.mark,
+            )
+        ]
 
 
 def list_column(column: Column) -> ListColumn | None:
@@ -106,7 +214,7 @@ def _finding(relation: Relation, column: Column, found: ListColumn) -> Finding:
         told += f"; {counted(len(rows), 'cell')} with other separators would have to be corrected first"
     preview = [(str(place), item) for place, item in enumerate(found.items(column.values[longest]), 1)]
     return Finding(
-        topic=Topic.LIST,
+        topic=LIST,
         columns=(column.name,),
         told=told,
         sure=found.sure,
@@ -114,4 +222,5 @@ def _finding(relation: Relation, column: Column, found: ListColumn) -> Finding:
         question=f"Give each item of {column.name} a row of its own, in a table beside?",
         answers=("keep",) if len(rows) else ("split", "keep"),
         preview=(("position", column.name), *preview),
+        repair=None if len(rows) else SplitList(found, column.name),
     )

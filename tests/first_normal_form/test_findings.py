@@ -6,13 +6,16 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.atomic.computed import Formula, computed_columns
-from pravix.atomic.families import families
-from pravix.atomic.finding import Topic
-from pravix.atomic.findings import findings
-from pravix.atomic.flags import one_facts
-from pravix.atomic.lists import list_column
-from pravix.atomic.spellings import rows_of, variants
+from pravix.first_normal_form.ageing import AGEING
+from pravix.first_normal_form.codes import CODES
+from pravix.first_normal_form.compounds import COMPOUND
+from pravix.first_normal_form.computed import COMPUTED, Formula, computed_columns
+from pravix.first_normal_form.families import families
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.flags import ONE_FACT, one_facts
+from pravix.first_normal_form.lists import list_column
+from pravix.first_normal_form.saying_nothing import SAYS_NOTHING
+from pravix.first_normal_form.spellings import rows_of, variants
 from pravix.relation.relation import Column, Relation
 from pravix.sources.read import read_source
 
@@ -99,7 +102,7 @@ def test_one_fact_over_yes_no_columns():
     cells["raw"][7], cells["comb"][7] = "yes", "yes"
     (fact,) = one_facts(columns(line=[str(n) for n in range(60)], **cells))
     assert fact.several == (7,)
-    finding = next(f for f in findings(columns(line=["x"], **cells)) if f.topic is Topic.ONE_FACT)
+    finding = next(f for f in findings(columns(line=["x"], **cells)) if f.topic is ONE_FACT)
     assert finding.rows == (9,)
     assert finding.answers == ("keep",)
 
@@ -131,10 +134,10 @@ def test_sums_differences_products_and_quotients_with_their_rounding():
         net=net,
         share=[f"{100 * b / a:.1f}" for a, b in zip(gross, tare, strict=True)],
     )
-    found = {computed.formula.target: str(computed.formula) for computed in computed_columns(relation)}
+    found = {computed.formula.column: str(computed.formula) for computed in computed_columns(relation)}
     assert found == {"net": "gross - tare", "share": "100 * tare / gross"}
     for computed in computed_columns(relation):
-        assert computed.formula.texts(relation) == relation.column(computed.formula.target).texts()
+        assert computed.formula.texts(relation) == relation.column(computed.formula.column).texts()
 
 
 def test_a_sum_of_several_columns_and_an_age_between_dates():
@@ -143,10 +146,10 @@ def test_a_sum_of_several_columns_and_an_age_between_dates():
     born = [f"{1950 + n}-0{n % 9 + 1}-15" for n in range(40)]
     age = [str(2026 - int(day[:4]) - (day[5:] > "05-04")) for day in born]
     relation = columns(**parts, total=total, born=born, written=["2026-05-04"], age=age)
-    found = {computed.formula.target: str(computed.formula) for computed in computed_columns(relation)}
+    found = {computed.formula.column: str(computed.formula) for computed in computed_columns(relation)}
     assert found == {"total": "comb + frame + drum_a", "age": "whole years from born to written"}
     for computed in computed_columns(relation):
-        assert computed.formula.texts(relation) == relation.column(computed.formula.target).texts()
+        assert computed.formula.texts(relation) == relation.column(computed.formula.column).texts()
 
 
 def test_rows_that_disagree_with_a_computation_are_named():
@@ -156,7 +159,7 @@ def test_rows_that_disagree_with_a_computation_are_named():
     relation = columns(gross=[f"{a:.1f}" for a in gross], tare=[f"{b:.1f}" for b in tare], net=net)
     (computed,) = computed_columns(relation)
     assert computed.disagreeing == (12,)
-    finding = next(finding for finding in findings(relation) if finding.topic is Topic.COMPUTED)
+    finding = next(finding for finding in findings(relation) if finding.topic is COMPUTED)
     assert finding.rows == (14,)
     assert "row 14 has 1.0 where" in finding.told
     assert finding.answers == ("keep",)
@@ -186,10 +189,10 @@ def test_random_numbers_are_not_computed():
 
 
 def test_a_formula_is_blank_where_its_columns_are():
-    formula = Formula("net", "-", ("gross", "tare"), scale=1)
-    assert formula.text(["20.0", ""]) == ""
-    assert formula.text(["20.25", "0.1"]) == "20.2"
-    assert Formula("q", "/", ("a", "b"), scale=2).text(["1", "0"]) == ""
+    formula = Formula(column="net", operation="-", columns=("gross", "tare"), scale=1)
+    assert formula.cell(["20.0", ""]) == ""
+    assert formula.cell(["20.25", "0.1"]) == "20.2"
+    assert Formula(column="q", operation="/", columns=("a", "b"), scale=2).cell(["1", "0"]) == ""
 
 
 def test_values_typed_several_ways():
@@ -241,10 +244,10 @@ def test_compound_values_codes_ages_and_columns_that_say_nothing():
     )
     found = topics(relation)
     assert {
-        (Topic.SAYS_NOTHING, "line"), (Topic.COMPOUND, "keeper"), (Topic.COMPOUND, "weight"), (Topic.COMPOUND, "street"),
-        (Topic.CODES, "state"), (Topic.AGEING, "age"), (Topic.SAYS_NOTHING, "season"), (Topic.SAYS_NOTHING, "remark"),
+        (SAYS_NOTHING, "line"), (COMPOUND, "keeper"), (COMPOUND, "weight"), (COMPOUND, "street"),
+        (CODES, "state"), (AGEING, "age"), (SAYS_NOTHING, "season"), (SAYS_NOTHING, "remark"),
     } <= found  # fmt: skip
-    assert (Topic.COMPOUND, "honey") not in found
+    assert (COMPOUND, "honey") not in found
 
 
 def test_the_rough_demo_each_planted_thing_is_found_and_nothing_else():

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pravix.atomic.answer import Answer
-from pravix.atomic.findings import findings
-from pravix.atomic.repair import repaired
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.repairing import repaired
 from pravix.relation.relation import Relation
 
 NAMES = ["drum", "forage", "m_1", "m_2", "m_3", "raw", "filtered", "gross", "tare", "net"]
