@@ -39,8 +39,8 @@ def flat_rows(folder):
 
 def mended(relation, wanted):
     """The answers that repair what was found on some topics."""
-    found = [one for one in findings(relation) if one.topic.value in wanted and one.answers]
-    assert {one.topic.value for one in found} == set(wanted), [one.id for one in findings(relation)]
+    found = [one for one in findings(relation) if one.topic.name in wanted and one.answers]
+    assert {one.topic.name for one in found} == set(wanted), [one.id for one in findings(relation)]
     return [Answer(one.id, next(answer for answer in one.answers if answer != "keep")) for one in found]
 
 
@@ -98,7 +98,7 @@ def test_families_and_flags_come_back(tmp_path):
 def test_compound_columns_come_back(tmp_path):
     rows = [[f"S{n}", f"{12 + n % 9} kg", str(n % 5)] for n in range(60)]
     relation = Relation.from_rows(["sack_no", "content", "shelf"], rows)
-    wanted = [one.topic.value for one in findings(relation) if one.answers]
+    wanted = [one.topic.name for one in findings(relation) if one.answers]
     if "compound" not in wanted:
         pytest.fail("the compound column was not found")
     answers = mended(relation, ["compound"])

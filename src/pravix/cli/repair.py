@@ -31,7 +31,7 @@ _STOP = "stop"
 @reading_options
 @click.option("--split", multiple=True, metavar="COLUMN", help="Split the list, family or values of COLUMN.")
 @click.option(
-    "--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN with those that say one fact with it."
+    "--merge", multiple=True, metavar="COLUMN", help="Merge COLUMN with what says one fact with it."
 )
 @click.option("--as", "name", metavar="NAME", help="The name of the merged column.")
 @click.option("--leave-out", multiple=True, metavar="COLUMN", help="Compute COLUMN instead of storing it.")
