@@ -102,7 +102,7 @@ def test_compound_columns_come_back(tmp_path):
     if "compound" not in wanted:
         pytest.fail("the compound column was not found")
     answers = mended(relation, ["compound"])
-    assert repaired(relation, answers).split
+    assert repaired(relation, answers).in_place
     folder = folder_of(relation, tmp_path / "made", answers)
     flat = folder.document.flat
     assert of_rows(flat_rows(folder), by_value(flat.kinds)).mark == flat.mark

@@ -15,6 +15,7 @@ from pravix.first_normal_form.families import FAMILY, RebuiltMember, find_famili
 from pravix.first_normal_form.finding import Finding, Topic
 from pravix.first_normal_form.flags import ONE_FACT, RebuiltFlag, find_one_facts
 from pravix.first_normal_form.lists import LIST, RebuiltList, find_lists
+from pravix.first_normal_form.moments import MOMENT, RebuiltMomentPart, find_moments
 from pravix.first_normal_form.saying_nothing import SAYS_NOTHING, find_saying_nothing
 from pravix.first_normal_form.spellings import SPELLING, find_spellings
 from pravix.relation.relation import Relation
@@ -27,12 +28,13 @@ FINDERS: dict[Topic, Callable[[Relation], list[Finding]]] = {
     AGEING: find_ageing,
     SPELLING: find_spellings,
     COMPOUND: find_compounds,
+    MOMENT: find_moments,
     CODES: find_codes,
     SAYS_NOTHING: find_saying_nothing,
 }
 """What finds the findings of each topic, in the order in which they are shown."""
 
-AnyRebuilt = RebuiltList | RebuiltMember | RebuiltFlag | RebuiltCompound | Formula
+AnyRebuilt = RebuiltList | RebuiltMember | RebuiltFlag | RebuiltCompound | RebuiltMomentPart | Formula
 """The ways in which a column of the file comes back."""
 
 

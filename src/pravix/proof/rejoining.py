@@ -19,6 +19,7 @@ from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import AnyRebuilt
 from pravix.first_normal_form.flags import RebuiltFlag
 from pravix.first_normal_form.lists import RebuiltList
+from pravix.first_normal_form.moments import RebuiltMomentPart
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.types import Kind
 
@@ -82,6 +83,9 @@ class Rejoined:
                 f"{one}{entry.between}{other}" if one and other else one or other
                 for one, other in zip(*needed, strict=True)
             ]
+        if isinstance(entry, RebuiltMomentPart):
+            moments = [cell.partition(" ") for cell in needed[0]]
+            return [date if entry.start == 0 else time for date, _, time in moments]
         return _computed(entry, needed)
 
     def _cells(self, alias: str, column: str) -> Cells:
