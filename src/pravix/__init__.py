@@ -5,19 +5,37 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from pravix.notebook import Listing, Sheet, SheetDesign, Sheets, SheetsDesign, read, read_all
+    from pravix.notebook import (
+        DesignReview,
+        Listing,
+        OpenedFolder,
+        Sheet,
+        SheetDesign,
+        Sheets,
+        SheetsDesign,
+        open_folder,
+        read,
+        read_all,
+        review,
+        write_demo,
+    )
 
 __version__ = "0.1.0"
 
 __all__ = [
+    "DesignReview",
     "Listing",
+    "OpenedFolder",
     "Sheet",
     "SheetDesign",
     "Sheets",
     "SheetsDesign",
     "__version__",
+    "open_folder",
     "read",
     "read_all",
+    "review",
+    "write_demo",
 ]
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, wraps
+from time import perf_counter
 from typing import TYPE_CHECKING, Any, Self, TypeVar
 
 from pravix.discovery.budget import Budget
@@ -19,6 +21,7 @@ from pravix.relation.relation import Relation
 from pravix.sources.account import Source
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
+from pravix.wording import counted
 
 if TYPE_CHECKING:
     from pravix.design.model import Design
@@ -29,6 +32,8 @@ if TYPE_CHECKING:
     from pravix.judgement.near import NearDependency
     from pravix.judgement.questions import Open
     from pravix.judgement.review import Review
+
+log = logging.getLogger(__name__)
 
 _PROMPTLY_WEIGHED = 30_000
 
@@ -48,7 +53,14 @@ def stage(
     """Return a decorator for a stage, given what of the ledger it reads beside what those before it do."""
 
     def made(function: Callable[[Any], _Part]) -> Stage[_Part]:
-        part = Stage(function)
+        @wraps(function)
+        def timed(analysis: Any) -> _Part:
+            begun = perf_counter()
+            found = function(analysis)
+            log.info("%s: %.2f s", function.__name__, perf_counter() - begun)
+            return found
+
+        part = Stage(timed)
         part.reads = reads
         return part
 
@@ -131,11 +143,14 @@ class Analysis:
         largest, most = self.largest, MOST
         if self.prompt and largest is None:
             largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
-        return self.worked(
+        found = self.worked(
             lambda progress: search(
                 relation, Blanks(self.blanks), largest, progress, most=most, budget=self.budget
             )
         )
+        size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
+        log.info("searched %s: %s", size, found.plan)
+        return found
 
     def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:
         """Do the long work of a search; an interface may show its progress."""

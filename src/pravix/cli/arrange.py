@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import click
 
@@ -20,12 +19,9 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_tables
 from pravix.design.choices import Choice, choices_of
 from pravix.design.restyle import policies_told
-from pravix.design.telling import proof_lines
-from pravix.errors import InputError
-from pravix.ledger.recording import record
-from pravix.ledger.wishes import CHECKS, Arrangement, checked_arrangement
+from pravix.ledger.wishes import CHECKS
+from pravix.services.arranging import arrangement, record_wishes
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import DependencyTextError, parse_columns
 from pravix.wording import counted, joined
 
 
@@ -77,18 +73,20 @@ def command(
     Every option but the common ones is recorded in the ledger and holds from then on. Each may be repeated.
     Without any, the choices are listed.
     """
-    wished = [_named(text) for text in names]
-    wished += [Arrangement("together", _columns(text)) for text in together]
-    wished += [_apart(text) for text in apart]
-    wished += [Arrangement("list", _columns(text)) for text in lists]
-    wished += [Arrangement("table", _columns(text)) for text in tables]
-    wished += [_check(text) for text in checks]
-    wished += [_link(text) for text in links]
-    made = tuple(checked_arrangement(replace(wish, why=why)) for wish in wished)
+    wished = {
+        "name": names,
+        "together": together,
+        "apart": apart,
+        "list": lists,
+        "table": tables,
+        "check": checks,
+        "link": links,
+    }
+    made = [arrangement(do, text, why) for do, texts in wished.items() for text in texts]
     given = {key: value for key, value in policies.items() if value is not None}
     analysis = CommandAnalysis(source, reading, ledger, blanks)
     if made or given:
-        analysis = _recorded(analysis, given, made)
+        analysis = record_wishes(analysis, given, made)
     choices = choices_of(analysis.design)
     screen = Screen()
     if as_json:
@@ -100,61 +98,6 @@ def command(
         show_tables(screen, analysis.design)
     else:
         _show(screen, analysis, choices)
-
-
-def _recorded(
-    analysis: CommandAnalysis, policies: dict[str, str], made: tuple[Arrangement, ...]
-) -> CommandAnalysis:
-    """Record wishes and return the analysis with them.
-
-    Raises InputError, and records nothing, where one cannot be carried out or the proof then fails.
-    """
-    path = analysis.ledger_file
-    if path is None:
-        raise InputError("the source has no place beside it for a ledger", "Name one: --ledger FILE.")
-    wishes = analysis.ledger.wishes.with_policies(dict(policies)).with_arrangements(made)
-    tried = analysis.with_ledger(replace(analysis.ledger, wishes=wishes))
-    failing = [text for holds, text in proof_lines(tried.design) if not holds]
-    if failing and analysis.design.proof.holds:
-        raise InputError(
-            f"with these wishes the design does not prove: {failing[0]}",
-            "Nothing was recorded: wish otherwise.",
-        )
-    record(path, policies=policies, arrangements=made)
-    return tried
-
-
-def _columns(text: str) -> tuple[str, ...]:
-    try:
-        return parse_columns(text)
-    except DependencyTextError as error:
-        raise InputError(f"{text}: {error}", 'Write columns like this: "from_depot, from_town"') from None
-
-
-def _named(text: str) -> Arrangement:
-    columns, mark, name = text.partition("=")
-    if not mark or not name.strip():
-        raise InputError(f"--name {text}: no name", 'Write it like this: --name "honey_code=honey kind"')
-    return Arrangement("name", _columns(columns), name=name.strip())
-
-
-def _apart(text: str) -> Arrangement:
-    columns, _, name = text.partition("=")
-    return Arrangement("apart", _columns(columns), name=name.strip())
-
-
-def _check(text: str) -> Arrangement:
-    column, _, check = text.rpartition(":")
-    return Arrangement("check", _columns(column), check=check.strip())
-
-
-def _link(text: str) -> Arrangement:
-    columns, _, rule = text.rpartition(":")
-    event, _, action = rule.strip().partition(" ")
-    if event not in ("on_delete", "on_update"):
-        raise InputError(f"--link {text}: no rule", 'Write it like this: "keeper_no: on_delete cascade"')
-    rules = {event: action.strip()}
-    return Arrangement("link", _columns(columns), **rules)
 
 
 def _show(screen: Screen, analysis: CommandAnalysis, choices: Sequence[Choice]) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -10,16 +9,11 @@ import click
 
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
-from pravix.errors import InputError
 from pravix.folder.reader import open_folder
-from pravix.sources.read import read_source
+from pravix.services.checking import check_file
 from pravix.sources.reading import Reading
-from pravix.validation.checking import checked
-from pravix.validation.new_rows import ArrivedRow, arrived_rows
-from pravix.validation.restanding import changed_standings
 from pravix.validation.violations import Finding
 from pravix.wording import counted, joined
-from pravix.writing import new_file
 
 
 @click.command("check")
@@ -53,16 +47,9 @@ def command(
     The exit status is 1 where anything is found. Rows without a finding are good; those that are there
     already are neither loaded nor kept.
     """
-    opened = open_folder(Path(folder))
-    read = read_source(source, reading)
-    new = arrived_rows(opened.design, read.relation, read.account.name)
-    if keep is not None and Path(keep).exists():
-        raise InputError(f"{keep} is there already", "Give a new file.")
-    done = checked(opened, new, url)
-    found, bad, there, added = done.findings, done.bad, done.there, done.added
-    standings = changed_standings(opened.design, done.stored, new) if rejudge else []
-    if keep is not None:
-        _keep(Path(keep), opened.design.source.columns, bad, found)
+    held = check_file(open_folder(Path(folder)), source, reading, url, keep, rejudge)
+    done, standings = held.checked, held.standings
+    new, found, bad, there, added = done.new, done.findings, done.bad, done.there, done.added
     if as_json:
         print_json(
             {
@@ -79,7 +66,7 @@ def command(
         )
     else:
         screen = Screen()
-        screen.line(str(read.account))
+        screen.line(str(held.account))
         known = f", {counted(there, 'row')} there already" if there else ""
         screen.line(f"{counted(len(new), 'row')}: {len(done.good):,} good, {len(bad):,} to look at{known}.")
         _show(screen, found)
@@ -102,16 +89,3 @@ def _show(screen: Screen, found: Sequence[Finding]) -> None:
         for one in found:
             if one.about is about:
                 screen.line(f"{one.told}.".replace("?.", "?"), indent=2, mark="- ")
-
-
-def _keep(path: Path, columns: Sequence[str], rows: Sequence[ArrivedRow], found: Sequence[Finding]) -> None:
-    """Write the rows that are not good as they came, with a column that tells why."""
-    reasons: dict[int, list[str]] = {}
-    for one in found:
-        for number in one.rows if one.keeps_out else ():
-            reasons.setdefault(number, []).append(one.told)
-    heading = "reason" if "reason" not in columns else "reason_kept"
-    with new_file(path, fresh=True) as made, made.open("w", encoding="utf-8", newline="") as file:
-        writer = csv.writer(file, lineterminator="\n")
-        writer.writerow([*columns, heading])
-        writer.writerows([*row.cells, "; ".join(reasons[row.number])] for row in rows)

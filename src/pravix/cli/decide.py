@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import getpass
 from collections.abc import Sequence
-from datetime import date
 
 import click
 
@@ -20,29 +19,21 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.document.questions import question_documents
 from pravix.document.source import source_document
-from pravix.errors import InputError
 from pravix.judgement.decisions import Kind
 from pravix.judgement.phrasing import answer_effect, choice_effect, example_lines, open_text
 from pravix.judgement.questions import Choice, Open, Question
 from pravix.judgement.review import Review
-from pravix.ledger.key_decisions import KeyDecision, Says, check_in_rows
-from pravix.ledger.ledger import Decision
-from pravix.ledger.recording import Change, record
-from pravix.relation.fingerprint import fingerprint
+from pravix.ledger.key_decisions import Says
+from pravix.services.deciding import Deciding, chosen, parsed_keys, parsed_rules
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import (
-    Dependency,
-    DependencyTextError,
-    parse_columns,
-    parse_dependencies,
-    written_in_order,
-    written_names,
-)
+from pravix.theory.dependency import Dependency, written_in_order, written_names
 from pravix.wording import counted
 
 _RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
 _NONE = "none"
 _ROWS_NAMED = 5
+
+_Session = Deciding[CommandAnalysis]
 
 
 @click.command("decide")
@@ -77,15 +68,14 @@ def command(
     The most decisive comes first. Every answer is recorded in the ledger at once, so that you can leave at
     any time. Where an answer is given by an option, nothing is asked.
     """
-    given = [(rule, True) for rule in _parsed(accept)] + [(rule, False) for rule in _parsed(reject)]
+    given = [(rule, True) for rule in parsed_rules(accept)] + [(rule, False) for rule in parsed_rules(reject)]
     said = [
-        (columns, says)
-        for texts, says in ((keys, Says.KEY), (not_keys, Says.NOT_KEY), (refer_by, Says.REFER_BY))
-        for columns in _columns(texts, says)
+        *parsed_keys(keys, Says.KEY),
+        *parsed_keys(not_keys, Says.NOT_KEY),
+        *parsed_keys(refer_by, Says.REFER_BY),
     ]
-    session = _Session(
-        CommandAnalysis(source, reading, ledger, blanks), why, _account() if by is None else by
-    )
+    analysis = CommandAnalysis(source, reading, ledger, blanks)
+    session = Deciding(analysis, why, _account() if by is None else by)
     if given or said:
         session.decide(given, said)
     if as_json:
@@ -101,7 +91,7 @@ def _document(session: _Session) -> dict[str, object]:
         "format": "pravix.questions",
         "version": 1,
         "source": source_document(session.analysis.relation),
-        "questions": question_documents(session.analysis.relation, session.questions),
+        "questions": question_documents(session.analysis.relation, session.analysis.questions),
         "look_again": [
             {
                 "rule": str(review.decision.rule),
@@ -109,24 +99,9 @@ def _document(session: _Session) -> dict[str, object]:
                 "decided_on_rows": review.decision.rows,
                 "rows": review.rows,
             }
-            for review in session.reviews
+            for review in session.analysis.reviews
         ],
     }
-
-
-def _parsed(texts: Sequence[str]) -> list[Dependency]:
-    try:
-        return [rule for text in texts for rule in parse_dependencies(text)]
-    except DependencyTextError as error:
-        raise InputError(str(error), 'Write it like this: --accept "a, b -> c"') from None
-
-
-def _columns(texts: Sequence[str], says: Says) -> list[tuple[str, ...]]:
-    try:
-        return [parse_columns(text) for text in texts]
-    except DependencyTextError as error:
-        option = says.value.replace(" ", "-")
-        raise InputError(str(error), f'Write it like this: --{option} "a, c"') from None
 
 
 def _account() -> str:
@@ -134,59 +109,6 @@ def _account() -> str:
         return getpass.getuser()
     except (OSError, KeyError):
         return ""
-
-
-class _Session:
-    """The analysis as it stands after the answers so far, and the ledger that they go to."""
-
-    def __init__(self, analysis: CommandAnalysis, why: str, by: str) -> None:
-        self.analysis = analysis
-        self._why = why
-        self._by = by
-        self._changes: list[Change] = []
-
-    @property
-    def questions(self) -> tuple[Open, ...]:
-        """The open questions now."""
-        return self.analysis.questions
-
-    @property
-    def reviews(self) -> tuple[Review, ...]:
-        """The decisions made on other rows that need another look."""
-        return self.analysis.reviews
-
-    @property
-    def path(self) -> str:
-        """The ledger to write."""
-        path = self.analysis.ledger_file
-        if path is None:
-            raise InputError("there is no ledger beside this source", "Name one with --ledger FILE.")
-        return path
-
-    def decide(
-        self, given: Sequence[tuple[Dependency, bool]], said: Sequence[tuple[tuple[str, ...], Says]] = ()
-    ) -> None:
-        """Record decisions; none where one names no column or contradicts the others or the rows."""
-        relation, source = self.analysis.relation, self.analysis.source.account.name
-        mark, today = fingerprint(relation), date.today()
-        made = [
-            Decision(rule, accepted, self._why, "", today, self._by, relation.row_count, mark)
-            for rule, accepted in given
-        ]
-        keys = [KeyDecision(columns, says, self._why, "", today, self._by) for columns, says in said]
-        ledger = self.analysis.ledger.with_decisions(made).with_key_decisions(keys)
-        ledger.check(relation.names, source)
-        check_in_rows(ledger.key_decisions, relation, source)
-        self._changes.append(record(self.path, decisions=made, key_decisions=keys))
-        self.analysis = self.analysis.decided_anew()
-
-    def back(self) -> bool:
-        """Take the last answer back; False where there is none."""
-        if not self._changes:
-            return False
-        self._changes.pop().undo()
-        self.analysis = self.analysis.decided_anew()
-        return True
 
 
 def _show_given(
@@ -200,18 +122,18 @@ def _show_given(
         screen.line(f"{'accepted' if accepted else 'rejected'}: {written_in_order(rule, names)}")
     for columns, says in said:
         screen.line(f"{says.value}: {written_names(columns)}")
-    screen.line(f"Recorded in {session.path}.")
-    left = len(session.questions)
+    screen.line(f"Recorded in {session.analysis.ledger_file}.")
+    left = len(session.analysis.questions)
     screen.line(f"{counted(left, 'question')} left." if left else "No question is left.")
 
 
 def _ask_all(screen: Screen, session: _Session) -> None:
     """Ask one question after the other until none is left, or the analyst stops."""
     screen.line(str(session.analysis.source.account))
-    for review in session.reviews:
+    for review in session.analysis.reviews:
         _show_review(screen, review)
     answered, passed = 0, set[str]()
-    while todo := [question for question in session.questions if question.id not in passed]:
+    while todo := [question for question in session.analysis.questions if question.id not in passed]:
         screen.line()
         screen.note(f"{counted(len(todo), 'open question')}")
         question = todo[0]
@@ -224,15 +146,15 @@ def _ask_all(screen: Screen, session: _Session) -> None:
             passed.clear()
             answered -= session.back()
         elif isinstance(question, Choice):
-            session.decide([], _said(question, answer))
+            session.decide([], chosen(question, None if answer == _NONE else int(answer) - 1))
             answered += 1
         else:
             session.decide(_decisions(question, answer))
             answered += 1
     screen.line()
     if answered:
-        screen.line(f"{counted(answered, 'answer')} recorded in {session.path}.")
-    left = len(session.questions)
+        screen.line(f"{counted(answered, 'answer')} recorded in {session.analysis.ledger_file}.")
+    left = len(session.analysis.questions)
     screen.line(f"{counted(left, 'question')} left open." if left else "No question is open.")
 
 
@@ -269,14 +191,6 @@ def _ask(screen: Screen, session: _Session, question: Open) -> str:
         if answer != _SHOW:
             return answer
         _show_rows(screen, session, question)
-
-
-def _said(question: Choice, answer: str) -> list[tuple[tuple[str, ...], Says]]:
-    """Return what an answer to a question with choices says: one of them, or that none is a key."""
-    if answer == _NONE:
-        return [(columns, Says.NOT_KEY) for columns in question.choices]
-    says = Says.KEY if question.kind is Kind.KEY else Says.REFER_BY
-    return [(question.choices[int(answer) - 1], says)]
 
 
 def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]:

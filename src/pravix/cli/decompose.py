@@ -14,7 +14,6 @@ from pravix.cli.options import (
     policy_options,
     reading_options,
     source_argument,
-    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
@@ -49,7 +48,6 @@ from pravix.sources.reading import Reading
 @budget_options
 @ledger_option
 @policy_options
-@verbose_option
 @json_option
 @click.pass_context
 def command(
@@ -64,7 +62,6 @@ def command(
     budget: Budget,
     ledger: str | None,
     policies: dict[str, str | None],
-    verbose: bool,
     as_json: bool,
 ) -> None:
     """Split the file into tables in third normal form, tell every step, and prove that nothing is lost.
@@ -72,9 +69,7 @@ def command(
     The exit status is 1 where the proof fails; then nothing is written.
     """
 
-    analysis = CommandAnalysis(
-        source, reading, ledger, blanks, largest, verbose=verbose, budget=budget, policies=policies
-    )
+    analysis = CommandAnalysis(source, reading, ledger, blanks, largest, budget=budget, policies=policies)
     design = analysis.design
     screen = Screen()
     if as_json:

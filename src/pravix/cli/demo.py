@@ -2,23 +2,12 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
-from pathlib import Path
-
 import click
 
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
 from pravix.cli.story import show_story
-from pravix.folder.reader import open_folder
-from pravix.folder.writer import write_design
-from pravix.pictures.diagram import write_diagram
-from pravix.reports.report import report_html
-from pravix.wording import unused
-from pravix.writing import replace_folder, write_text
-
-_SUFFIXES = (".csv", ".xlsx", ".txt")
-_FOLDER = "honey-demo"
+from pravix.services.demonstrating import write_demo
 
 
 @click.command("demo")
@@ -30,28 +19,11 @@ def command(folder: str | None) -> None:
     made up: once clean and once rough, as sheets are.
     """
 
-    path = Path(folder) if folder else _new_folder()
-    sheets = [entry for entry in files("pravix.demo").iterdir() if entry.name.endswith(_SUFFIXES)]
-
-    analyses = []
-
-    def fill(made: Path) -> None:
-        (made / "registers").mkdir()
-        for sheet in sheets:
-            name = sheet.name.replace("register_", "registers/")
-            (made / name).write_bytes(sheet.read_bytes())
-        analysis = CommandAnalysis(str(made / "deliveries.csv"))
-        write_design(analysis.design, str(made / "tables"), findings=analysis.findings)
-        document = open_folder(made / "tables").document
-        write_diagram(document.tables, str(made / "tables.svg"))
-        write_text(made / "report.html", [report_html(document, "Deliveries of the honey co-operative")])
-        analyses.append(analysis)
-
-    replace_folder(path, fill, known=lambda _: set())
+    path, analysis = write_demo(folder, CommandAnalysis)
     screen = Screen()
     screen.line("The demo: a honey co-operative writes one row for every drum on a delivery.")
     screen.line()
-    show_story(screen, analyses[0])
+    show_story(screen, analysis)
     screen.heading("Written")
     screen.table(
         ["In " + str(path), "What it is"],
@@ -83,7 +55,3 @@ def command(folder: str | None) -> None:
         f"pravix recombine {path / 'tables'} keeper district --run",
     ):
         screen.line(call, indent=2)
-
-
-def _new_folder() -> Path:
-    return Path(unused(_FOLDER, lambda name: Path(name).exists(), lambda number: f"{_FOLDER}-{number}"))

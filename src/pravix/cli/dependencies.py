@@ -17,7 +17,6 @@ from pravix.cli.options import (
     ledger_option,
     reading_options,
     source_argument,
-    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
@@ -49,7 +48,6 @@ _NEAR_SHOWN = 10
 @all_option("rules of every standing")
 @click.option("--map", "map_file", metavar="FILE", help="Draw what decides what into a PNG or SVG FILE.")
 @ledger_option
-@verbose_option
 @json_option
 def command(
     source: str,
@@ -61,7 +59,6 @@ def command(
     show_all: bool,
     map_file: str | None,
     ledger: str | None,
-    verbose: bool,
     as_json: bool,
 ) -> None:
     """List every minimal functional dependency of the rows, with its standing and the evidence.
@@ -70,9 +67,7 @@ def command(
     the ledger.
     """
 
-    analysis = CommandAnalysis(
-        source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
-    )
+    analysis = CommandAnalysis(source, reading, ledger, blanks, largest, prompt=False, budget=budget)
     if map_file:
         from pravix.pictures.rules_map import write_rules_map
 

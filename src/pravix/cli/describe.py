@@ -7,11 +7,10 @@ import click
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import blanks_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen
-from pravix.errors import InputError
 from pravix.ledger.meanings import Meaning, meaning_of
-from pravix.ledger.recording import record
+from pravix.services.describing import meaning, record_meaning
 from pravix.sources.reading import Reading
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined
 
 
 @click.command("describe")
@@ -41,29 +40,8 @@ def command(
     if text is None:
         _show(Screen(), analysis)
         return
-    if (column is None) == (made is None) or (value is not None and column is None):
-        hint = "Give --column NAME, perhaps --value CODE, or --made-table NAME."
-        raise InputError("say of what this is the meaning", hint)
-    if column is not None:
-        _check_column(analysis, column, value)
-    elif made not in [one.name for one in analysis.design.tables]:
-        tables = joined([one.name for one in analysis.design.tables])
-        raise InputError(f"the design has no table {shortened(made or '')}", f"Its tables: {tables}.")
-    path = analysis.ledger_file
-    if path is None:
-        raise InputError("the source has no place beside it for a ledger", "Name one: --ledger FILE.")
-    record(path, meanings=[Meaning(text, table=made or "", column=column or "", value=value or "")])
+    path = record_meaning(analysis, meaning(analysis, text, column, value, made))
     click.echo(f"Recorded in {path}.")
-
-
-def _check_column(analysis: CommandAnalysis, column: str, value: str | None) -> None:
-    names, relation = analysis.source.relation.names, analysis.relation
-    if column not in {*names, *relation.names}:
-        name = analysis.source.account.name
-        raise InputError(f"{name} has no column {shortened(column)}", f"Its columns: {joined(names)}.")
-    known = relation.column(column).values if column in relation.names else [value]
-    if value is not None and value not in known:
-        raise InputError(f"{column} is nowhere {shortened(value)}", "Give a value that the rows have.")
 
 
 def _show(screen: Screen, analysis: CommandAnalysis) -> None:

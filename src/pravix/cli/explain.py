@@ -5,24 +5,17 @@ from __future__ import annotations
 import click
 
 from pravix.cli.analysis import CommandAnalysis
-from pravix.cli.explain_design import (
-    FORMS,
-    explain_absence,
-    explain_key,
-    explain_link,
-    explain_table,
-    has_table,
-)
+from pravix.cli.explain_reasons import explain_reasons
 from pravix.cli.explain_rule import explain_rules
 from pravix.cli.options import blanks_option, json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
-from pravix.design.whereabouts import Whereabouts, whereabouts
+from pravix.design.whereabouts import Whereabouts
 from pravix.document.rules import rule_document
-from pravix.errors import InputError
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.services.explaining import Reasons, explained
 from pravix.sources.reading import Reading
-from pravix.theory.dependency import ARROWS, in_order, written_in_order
+from pravix.theory.dependency import in_order, written_in_order
 from pravix.wording import joined, shortened
 
 
@@ -41,40 +34,17 @@ def command(source: str, what: str, reading: Reading, blanks: str, ledger: str |
     to each other so), or "COLUMN in NAME" (why it is not there).
     """
     analysis = CommandAnalysis(source, reading, ledger, blanks)
-    names = analysis.relation.names
-    first, _, rest = what.partition(" ")
-    column, _, elsewhere = what.partition(" in ")
-    two = [(rest[:place], rest[place + 1 :]) for place, mark in enumerate(rest) if mark == " "]
-    pairs = (
-        [pair for pair in two if all(has_table(analysis, name) for name in pair)] if first == "link" else []
-    )
-    if what in names:
-        _explain_column(analysis, what, as_json)
-    elif any(arrow in what for arrow in ARROWS):
-        explain_rules(analysis, what, as_json)
-    elif pairs:
-        explain_link(analysis, pairs[0], as_json)
-    elif first == "key" and rest:
-        explain_key(analysis, rest, as_json)
-    elif first == "table" and rest:
-        explain_table(analysis, rest, as_json)
-    elif elsewhere and column in names:
-        explain_absence(analysis, column, elsewhere, as_json)
-    elif has_table(analysis, what):
-        explain_table(analysis, what, as_json)
+    found = explained(analysis, what)
+    if isinstance(found, Whereabouts):
+        _explain_column(analysis, found, as_json)
+    elif isinstance(found, Reasons):
+        explain_reasons(analysis, found, as_json)
     else:
-        _explain_column(analysis, what, as_json)
+        explain_rules(analysis, found, as_json)
 
 
-def _explain_column(analysis: CommandAnalysis, column: str, as_json: bool) -> None:
-    names = analysis.relation.names
-    if column not in names:
-        close = [name for name in names if name.lower() == column.lower()] or list(names)
-        raise InputError(
-            f"{analysis.source.account.name} has no column {shortened(column)}",
-            f"Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
-        )
-    found = whereabouts(analysis.design, analysis.judgement, column)
+def _explain_column(analysis: CommandAnalysis, found: Whereabouts, as_json: bool) -> None:
+    names, column = analysis.relation.names, found.column
     if as_json:
         print_json(
             {

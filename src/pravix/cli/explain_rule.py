@@ -2,31 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.document.rules import near_document, rule_document
-from pravix.errors import InputError
-from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
+from pravix.judgement.account import RuleAccount, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.judgement.weights import BELIEVED_FROM
-from pravix.ledger.ledger import Decision
-from pravix.theory.dependency import DependencyTextError, in_order, parse_dependencies, written_in_order
+from pravix.theory.dependency import in_order, written_in_order
 from pravix.theory.inference import inference_steps
 
 _ROWS_NAMED = 8
 
 
-def explain_rules(analysis: CommandAnalysis, text: str, as_json: bool) -> None:
-    """Explain each of the rules that a text holds, one for each dependent."""
-    try:
-        rules = parse_dependencies(text)
-    except DependencyTextError as error:
-        raise InputError(str(error), 'Write it like this: "a, b -> c"') from None
-    relation = analysis.relation
-    asked = [Decision(rule, True, place=f"the rule {rule}") for rule in rules]
-    analysis.ledger.with_decisions(asked).check_columns(relation.names, analysis.source.account.name)
-    accounts = [account_of(relation, analysis.judgement, analysis.near, rule) for rule in rules]
+def explain_rules(analysis: CommandAnalysis, accounts: Sequence[RuleAccount], as_json: bool) -> None:
+    """Show the account of each of some rules."""
     if as_json:
         documents = [_document(analysis, account) for account in accounts]
         print_json({"format": "pravix.explanation", "version": 1, "rules": documents})

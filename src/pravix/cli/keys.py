@@ -17,7 +17,6 @@ from pravix.cli.options import (
     ledger_option,
     reading_options,
     source_argument,
-    verbose_option,
 )
 from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
@@ -42,7 +41,6 @@ _SHOWN = 12
 @budget_options
 @all_option("keys")
 @ledger_option
-@verbose_option
 @json_option
 def command(
     source: str,
@@ -52,7 +50,6 @@ def command(
     budget: Budget,
     show_all: bool,
     ledger: str | None,
-    verbose: bool,
     as_json: bool,
 ) -> None:
     """List every minimal combination of columns on which no two rows agree.
@@ -61,9 +58,7 @@ def command(
     row come first.
     """
 
-    analysis = CommandAnalysis(
-        source, reading, ledger, blanks, largest, prompt=False, verbose=verbose, budget=budget
-    )
+    analysis = CommandAnalysis(source, reading, ledger, blanks, largest, prompt=False, budget=budget)
     relation, found = analysis.relation, analysis.keys
     blanks_in = {column.name for column in relation.columns if column.blanks}
     keys = [(in_order(key, relation.names), bool(key & blanks_in)) for key in found.keys]

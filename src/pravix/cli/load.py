@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 from sqlalchemy.engine import make_url
 
-from pravix.cli.options import json_option
+from pravix.cli.options import json_option, verbose_option
 from pravix.cli.progress import Progress
 from pravix.cli.show import Screen, print_json
 from pravix.databases.known import database
@@ -20,6 +20,7 @@ from pravix.wording import counted
 @click.argument("folder", metavar="DIR")
 @click.argument("url", metavar="URL")
 @click.option("--replace", "instead", is_flag=True, help="Replace tables of these names that are there.")
+@verbose_option
 @json_option
 def command(folder: str, url: str, instead: bool, as_json: bool) -> None:
     """Load the tables of a folder that decompose wrote into the database at URL.

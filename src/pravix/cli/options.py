@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from dataclasses import fields
 from functools import wraps
@@ -28,8 +29,19 @@ blanks_option = click.option(
     help="Whether two blank cells are equal, or each differs from all others.",
 )
 
+
+def _heard(context: click.Context, parameter: click.Parameter, verbose: bool) -> None:
+    """Let the core's log be heard."""
+    if verbose:
+        logging.getLogger("pravix").setLevel(logging.INFO)
+
+
 verbose_option = click.option(
-    "--verbose", is_flag=True, help="Say on standard error how the rows were searched."
+    "--verbose",
+    is_flag=True,
+    expose_value=False,
+    callback=_heard,
+    help="Say on standard error what is done, and how long it takes.",
 )
 
 ledger_option = click.option(
@@ -148,6 +160,6 @@ def reading_options(command: Command) -> Command:
         wishes |= {name: wishes[name] or None for name in ("fill", "skip")}
         return command(*arguments, reading=Reading(**wishes), **options)
 
-    for option in reversed(_READING_OPTIONS):
+    for option in (verbose_option, *reversed(_READING_OPTIONS)):
         called = option(called)
     return called

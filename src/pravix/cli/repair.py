@@ -12,16 +12,13 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.survey import show_finding
 from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
-from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.findings import findings
-from pravix.first_normal_form.repairing import repaired
 from pravix.folder.patch import write_patch
-from pravix.ledger.ledger import default_path
-from pravix.ledger.recording import record
+from pravix.services.repairing import answer_about, record_answers
 from pravix.sources.reading import Reading
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted
 
 _STOP = "stop"
 
@@ -60,10 +57,9 @@ def command(
     never changed.
     """
     analysis = CommandAnalysis(source, reading, ledger, unrepaired=True)
-    path = ledger or default_path(source)
     found = findings(analysis.relation)
     given = [
-        _answer(found, column, answer, name, why)
+        answer_about(found, column, answer, name or "", why or "")
         for answer, columns in (("split", split), ("merge", merge), ("leave out", leave_out), ("keep", keep))
         for column in columns
     ]
@@ -76,11 +72,7 @@ def command(
     if asked:
         given = _ask(screen, analysis, found)
     if given or reading != Reading():
-        if path is None:
-            raise InputError("there is no ledger beside this source", "Name one with --ledger FILE.")
-        answers = {answer.finding: answer for answer in (*analysis.ledger.answers, *given)}
-        repaired(analysis.relation, answers.values(), "the answers")
-        record(path, given, reading)
+        path = record_answers(analysis, given, reading)
     if not as_json:
         screen.line()
         for answer in given:
@@ -96,23 +88,6 @@ def _document(analysis: CommandAnalysis, found: Sequence[Finding]) -> dict[str, 
         "source": source_document(analysis.relation),
         "findings": [finding_document(finding) for finding in found],
     }
-
-
-def _answer(found: Sequence[Finding], column: str, answer: str, name: str | None, why: str | None) -> Answer:
-    """Return the answer to the finding about a column that allows it."""
-    about = [finding for finding in found if column in finding.columns and finding.answers]
-    allowing = [finding for finding in about if answer in finding.answers]
-    if allowing:
-        named = name if answer == "merge" and name else ""
-        return Answer(allowing[0].id, answer, named, why or "")
-    if about:
-        raise InputError(
-            f"{about[0].id} cannot be answered with {answer}: {about[0].told}",
-            f"Possible: {joined(about[0].answers, 'or')}. Cells can be corrected with --patch.",
-        )
-    raise InputError(
-        f"nothing is to be decided about {shortened(column)}", "pravix survey shows the findings."
-    )
 
 
 def _ask(screen: Screen, analysis: CommandAnalysis, found: Sequence[Finding]) -> list[Answer]:

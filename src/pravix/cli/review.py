@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import click
 
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
-from pravix.design.agreeing import agreements
-from pravix.design.by_hand import HandTable, catalogue_design, parsed_design
 from pravix.design.comparing import DesignAccount, compared
-from pravix.design.critique import Objection, TableReview, objections, reviewed
-from pravix.design.sentences import Coverage, coverage
-from pravix.errors import InputError
-from pravix.ledger.ledger import read_ledger
-from pravix.sources.connecting import inspecting, is_url
-from pravix.sources.read import read_source
-from pravix.sql.reserved import reserved_words
+from pravix.design.critique import Objection, TableReview
+from pravix.design.sentences import Coverage
+from pravix.services.reviewing import read_designs, review
 from pravix.wording import joined
 
 
@@ -43,7 +38,7 @@ def command(
     Several designs of one thing are set side by side. The exit status is 1 where a table is below third
     normal form, a link or a rule is broken.
     """
-    read = {_name(one): _catalogue(one) if is_url(one) else _written(one) for one in designs}
+    read = read_designs(designs)
     if len(read) > 1:
         accounts = compared(read)
         if as_json:
@@ -55,10 +50,8 @@ def command(
             _show_compared(Screen(), accounts)
         return
     (tables,) = read.values()
-    reviews = [reviewed(table) for table in tables]
-    found = objections(tables, reserved_words())
-    rules, lacking = agreements(tables, read_source(data).relation) if data else ([], [])
-    words = coverage(_text(sentences), tables, read_ledger(ledger).synonyms) if sentences else None
+    done = review(tables, data, sentences, ledger)
+    reviews, found, rules, lacking, words = done.tables, done.objections, done.rules, done.lacking, done.words
     if as_json:
         document = _document(reviews, found)
         if data:
@@ -79,37 +72,11 @@ def command(
                 screen.line(f"The rows have no {joined(lacking)}.", indent=2)
         if words is not None:
             _show_words(screen, words)
-    below = any(not one.form.third for one in reviews)
-    if below or any(one.about == "broken link" for one in found) or any(one.broken for one in rules):
+    if not done.sound:
         context.exit(1)
 
 
-def _name(design: str) -> str:
-    return design if is_url(design) else Path(design).name
-
-
-def _text(path: str) -> str:
-    try:
-        return Path(path).read_text(encoding="utf-8")
-    except OSError as error:
-        raise InputError(f"{path} cannot be read: {error.strerror}") from None
-    except UnicodeDecodeError:
-        raise InputError(f"{path} is no UTF-8 text", "Save it as UTF-8.") from None
-
-
-def _written(path: str) -> list[HandTable]:
-    return parsed_design(_text(path), Path(path).name)
-
-
-def _catalogue(url: str) -> list[HandTable]:
-    with inspecting(url) as inspector:
-        tables = catalogue_design(inspector)
-    if not tables:
-        raise InputError("the database has no tables", "Choose another database.")
-    return tables
-
-
-def _document(reviews: list[TableReview], found: list[Objection]) -> dict[str, object]:
+def _document(reviews: Sequence[TableReview], found: Sequence[Objection]) -> dict[str, object]:
     return {
         "format": "pravix.review",
         "version": 1,
@@ -127,7 +94,7 @@ def _document(reviews: list[TableReview], found: list[Objection]) -> dict[str, o
     }
 
 
-def _show(screen: Screen, reviews: list[TableReview], found: list[Objection]) -> None:
+def _show(screen: Screen, reviews: Sequence[TableReview], found: Sequence[Objection]) -> None:
     rows = [
         [one.table.name, joined([", ".join(key) for key in one.keys], "or"), one.form.value]
         for one in reviews

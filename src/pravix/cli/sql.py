@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import chain
 from pathlib import Path
 
 import click
@@ -10,7 +9,7 @@ import click
 from pravix.cli.show import write_out
 from pravix.databases.known import DATABASES, database
 from pravix.folder.reader import open_folder
-from pravix.sql.schema import insert_statements, schema_statements, script
+from pravix.sql.schema import whole_script
 from pravix.writing import write_text
 
 
@@ -24,11 +23,7 @@ from pravix.writing import write_text
 def command(folder: str, name: str, rows: bool, out: str | None) -> None:
     """Write what creates the tables of a folder, their indexes and the view of the flat rows."""
     wanted = database(name)
-    opened = open_folder(Path(folder)).fitted(wanted)
-    made = schema_statements(opened.document, wanted)
-    filled = insert_statements(opened, wanted) if rows else iter(())
-    statements = chain(made.tables, made.indexes, filled, made.views)
-    lines = script(statements, wanted)
+    lines = whole_script(open_folder(Path(folder)).fitted(wanted), wanted, rows)
     if out is None:
         write_out(lines)
     else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
@@ -19,6 +20,8 @@ from pravix.sources.connecting import Connected, connected
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import flat_query, views
 from pravix.wording import joined, shortened
+
+log = logging.getLogger(__name__)
 
 _SESSIONS: Mapping[Loading, Callable[[Connected, Database], AbstractContextManager[Session]]] = {
     Loading.BY_TRANSACTION: server_session,
@@ -66,6 +69,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
             for statement in statements.tables:
                 session.execute(statement)
             counts = [session.fill(built, table, told) for table in built.tables]
+            log.info("loaded %s: %s", target.name, dict(zip(names, counts, strict=True)))
             for statement in statements.indexes:  # They are made faster when the rows are in.
                 session.execute(statement)
             given = _check(session, built, counts, kind)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from itertools import chain
 from typing import Any, Protocol
 
 from sqlalchemy import (
@@ -309,3 +310,13 @@ def script(statements: Iterable[str], database: Database) -> Iterator[str]:
     yield from database.script_head
     for statement in statements:
         yield f"{statement};\n{database.batch_end}\n"
+
+
+def whole_script(folder: FilledTables, database: Database, rows: bool) -> Iterator[str]:
+    """Yield the script that makes the tables of a folder that fits a database, with its ``rows`` if wished.
+
+    Views come last, when the rows are in.
+    """
+    made = schema_statements(folder.document, database)
+    filled = insert_statements(folder, database) if rows else iter(())
+    yield from script(chain(made.tables, made.indexes, filled, made.views), database)

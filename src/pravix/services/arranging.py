@@ -1,0 +1,94 @@
+"""Wishes about a design: read from texts, tried, and recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import TypeVar
+
+from pravix.analysis import Analysis
+from pravix.design.telling import proof_lines
+from pravix.errors import InputError
+from pravix.ledger.recording import record
+from pravix.ledger.wishes import Arrangement, checked_arrangement
+from pravix.services.keeping import ledger_of
+from pravix.theory.dependency import DependencyTextError, parse_columns
+
+_Analysis = TypeVar("_Analysis", bound=Analysis)
+
+
+def arrangement(do: str, text: str, why: str = "") -> Arrangement:
+    """Return the wish that a text says.
+
+    It is ``KEY=NAME`` to ``name`` a table and ``COLUMNS=NAME`` or ``COLUMNS`` to set them ``apart``,
+    ``COLUMN:CHECK`` for a ``check``, ``COLUMNS:on_delete RULE`` for a ``link``, and ``COLUMNS`` for
+    ``together``, ``list`` and ``table``. Raises InputError.
+    """
+    made = _READERS.get(do, _plain)(do, text)
+    return checked_arrangement(replace(made, why=why))
+
+
+def arranged(
+    analysis: _Analysis, policies: Mapping[str, str | None], made: Sequence[Arrangement]
+) -> _Analysis:
+    """Return the analysis with wishes.
+
+    Raises InputError where one cannot be carried out, or where the proof fails that held before.
+    """
+    wishes = analysis.ledger.wishes.with_policies(policies).with_arrangements(tuple(made))
+    tried = analysis.with_ledger(replace(analysis.ledger, wishes=wishes))
+    failing = [text for holds, text in proof_lines(tried.design) if not holds]
+    if failing and analysis.design.proof.holds:
+        raise InputError(
+            f"with these wishes the design does not prove: {failing[0]}",
+            "Nothing was recorded: wish otherwise.",
+        )
+    return tried
+
+
+def record_wishes(analysis: _Analysis, policies: Mapping[str, str], made: Sequence[Arrangement]) -> _Analysis:
+    """Record wishes and return the analysis with them. Raises InputError, with nothing recorded."""
+    path = ledger_of(analysis)
+    tried = arranged(analysis, dict(policies), made)
+    record(path, policies=policies, arrangements=made)
+    return tried
+
+
+def _columns(text: str) -> tuple[str, ...]:
+    try:
+        return parse_columns(text)
+    except DependencyTextError as error:
+        raise InputError(f"{text}: {error}", 'Write columns like this: "from_depot, from_town"') from None
+
+
+def _plain(do: str, text: str) -> Arrangement:
+    return Arrangement(do, _columns(text))
+
+
+def _named(do: str, text: str) -> Arrangement:
+    columns, mark, name = text.partition("=")
+    if not mark or not name.strip():
+        raise InputError(f"--name {text}: no name", 'Write it like this: --name "honey_code=honey kind"')
+    return Arrangement(do, _columns(columns), name=name.strip())
+
+
+def _apart(do: str, text: str) -> Arrangement:
+    columns, _, name = text.partition("=")
+    return Arrangement(do, _columns(columns), name=name.strip())
+
+
+def _check(do: str, text: str) -> Arrangement:
+    column, _, check = text.rpartition(":")
+    return Arrangement(do, _columns(column), check=check.strip())
+
+
+def _link(do: str, text: str) -> Arrangement:
+    columns, _, rule = text.rpartition(":")
+    event, _, action = rule.strip().partition(" ")
+    if event not in ("on_delete", "on_update"):
+        raise InputError(f"--link {text}: no rule", 'Write it like this: "keeper_no: on_delete cascade"')
+    rules = {event: action.strip()}
+    return Arrangement(do, _columns(columns), **rules)
+
+
+_READERS = {"name": _named, "apart": _apart, "check": _check, "link": _link}

@@ -1,0 +1,65 @@
+"""A new file held against a design: read, judged anew, and its bad rows written out."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from pravix.errors import InputError
+from pravix.folder.reader import Folder
+from pravix.sources.account import Account
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+from pravix.validation.checking import Checked, checked
+from pravix.validation.new_rows import arrived_rows
+from pravix.validation.restanding import changed_standings
+from pravix.writing import new_file
+
+
+@dataclass(frozen=True)
+class CheckedFile:
+    """What was found in a new file; ``standings`` are the rules that stand otherwise with its rows."""
+
+    account: Account
+    checked: Checked
+    standings: Sequence[str]
+
+
+def check_file(
+    folder: Folder,
+    source: str,
+    reading: Reading | None = None,
+    url: str | None = None,
+    keep: str | None = None,
+    rejudge: bool = False,
+) -> CheckedFile:
+    """Hold a new file against a design; see ``pravix.validation.checking.checked``.
+
+    ``keep`` is a new CSV file for the rows that are not good, each with its reason; ``rejudge`` judges the
+    rules anew with the rows of both. Raises InputError.
+    """
+    design = folder.design
+    read = read_source(source, reading or Reading())
+    new = arrived_rows(design, read.relation, read.account.name)
+    if keep is not None and Path(keep).exists():
+        raise InputError(f"{keep} is there already", "Give a new file.")
+    done = checked(folder, new, url)
+    standings = changed_standings(design, done.stored, new) if rejudge else []
+    if keep is not None:
+        _keep(Path(keep), design.source.columns, done)
+    return CheckedFile(read.account, done, standings)
+
+
+def _keep(path: Path, columns: Sequence[str], done: Checked) -> None:
+    """Write the rows that are not good as they came, with a column that tells why."""
+    reasons: dict[int, list[str]] = {}
+    for one in done.findings:
+        for number in one.rows if one.keeps_out else ():
+            reasons.setdefault(number, []).append(one.told)
+    heading = "reason" if "reason" not in columns else "reason_kept"
+    with new_file(path, fresh=True) as made, made.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow([*columns, heading])
+        writer.writerows([*row.cells, "; ".join(reasons[row.number])] for row in done.bad)

@@ -1,0 +1,162 @@
+"""Why something is as it is: what a question is about, and the reasons."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from pravix.analysis import Analysis
+from pravix.design.excerpt import Excerpt, excerpt
+from pravix.design.links import link_told
+from pravix.design.model import Table
+from pravix.design.reasons import key_reasons, link_reasons, table_reasons, why_not
+from pravix.design.telling import Anomalies, anomalies
+from pravix.design.whereabouts import Whereabouts, whereabouts
+from pravix.errors import InputError
+from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
+from pravix.judgement.telling import reason
+from pravix.ledger.ledger import Decision
+from pravix.theory.dependency import ARROWS, DependencyTextError, parse_dependencies, written_in_order
+from pravix.wording import joined, shortened
+
+FORMS = 'Also: a rule "a -> b", "table NAME", "key NAME", "link NAME NAME", "COLUMN in NAME".'
+
+
+@dataclass(frozen=True)
+class Reasons:
+    """The reasons for a table, a key, a link, or for a column not being elsewhere.
+
+    ``about`` names what they are for, ``excerpts`` and ``wrong`` show what a table removes.
+    """
+
+    title: str
+    about: Mapping[str, object]
+    reasons: Sequence[str]
+    excerpts: Sequence[Excerpt] = field(default_factory=list)
+    wrong: Sequence[Anomalies] = field(default_factory=list)
+
+
+Explanation = Whereabouts | Sequence[RuleAccount] | Reasons
+"""Why a column lives where it does, why rules are believed or doubted, or other reasons."""
+
+
+def explained(analysis: Analysis, what: str) -> Explanation:
+    """Return why something is as it is: a column, a rule, a table, a key, a link, or an absence.
+
+    Raises InputError, with the forms of a question, where there is nothing of that name.
+    """
+    names = analysis.relation.names
+    first, _, rest = what.partition(" ")
+    column, _, elsewhere = what.partition(" in ")
+    if what in names:
+        return whereabouts(analysis.design, analysis.judgement, what)
+    if any(arrow in what for arrow in ARROWS):
+        return _of_rules(analysis, what)
+    if first == "link" and (pair := next(_pairs(analysis, rest), None)):
+        return _of_link(analysis, *pair)
+    if first == "key" and rest:
+        return _of_key(analysis, _table(analysis, rest))
+    if first == "table" and rest:
+        return _of_table(analysis, _table(analysis, rest))
+    if elsewhere and column in names:
+        return _of_absence(analysis, column, _table(analysis, elsewhere))
+    if _found(analysis, what) is not None:
+        return _of_table(analysis, _table(analysis, what))
+    close = [name for name in names if name.lower() == what.lower()] or list(names)
+    raise InputError(
+        f"{analysis.source.account.name} has no column {shortened(what)}",
+        f"Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
+    )
+
+
+def lines_of(analysis: Analysis, found: Explanation) -> list[str]:
+    """Return an explanation in sentences, the shortest way to tell it."""
+    names = analysis.relation.names
+    if isinstance(found, Reasons):
+        return [found.title, *found.reasons]
+    if isinstance(found, Whereabouts):
+        chain = [
+            f"{written_in_order(link.rule, names)}: {link.standing.value}, "
+            f"{reason(link, analysis.judgement, names)}"
+            for link in found.chain
+        ]
+        return [f"{found.column} lives in table {found.home.name}", *chain]
+    told = []
+    for account in found:
+        told.append(verdict(account, names))
+        if account.judged is not None:
+            told += [
+                f"{word} {bits:+.1f}: {why}" for word, bits, why in weighing_lines(account.judged, names)
+            ]
+    return told
+
+
+def _of_rules(analysis: Analysis, text: str) -> Sequence[RuleAccount]:
+    try:
+        rules = parse_dependencies(text)
+    except DependencyTextError as error:
+        raise InputError(str(error), 'Write it like this: "a, b -> c"') from None
+    relation = analysis.relation
+    asked = [Decision(rule, True, place=f"the rule {rule}") for rule in rules]
+    analysis.ledger.with_decisions(asked).check_columns(relation.names, analysis.source.account.name)
+    return [account_of(relation, analysis.judgement, analysis.near, rule) for rule in rules]
+
+
+def _pairs(analysis: Analysis, text: str) -> Iterator[tuple[Table, Table]]:
+    """Yield the ways in which a text names two tables."""
+    for place, mark in enumerate(text):
+        if mark == " ":
+            one, other = _found(analysis, text[:place]), _found(analysis, text[place + 1 :])
+            if one is not None and other is not None:
+                yield one, other
+
+
+def _found(analysis: Analysis, name: str) -> Table | None:
+    """Return the table of a name, case ignored."""
+    return next((table for table in analysis.design.tables if table.name.lower() == name.lower()), None)
+
+
+def _table(analysis: Analysis, name: str) -> Table:
+    table = _found(analysis, name)
+    if table is None:
+        known = joined([shortened(table.name) for table in analysis.design.tables])
+        raise InputError(f"the design has no table {shortened(name)}", f"Its tables: {known}.")
+    return table
+
+
+def _of_table(analysis: Analysis, table: Table) -> Reasons:
+    """Return why a table exists, with rows before and after and the anomalies that it removes."""
+    design = analysis.design
+    steps = [step for step in design.steps if step.to_table == table.name]
+    return Reasons(
+        f"Table {table.name} ({', '.join(table.column_names)})",
+        {"table": table.name},
+        table_reasons(design, table),
+        [excerpt(design.relation, step) for step in steps],
+        [anomalies(step, design.row_key) for step in steps],
+    )
+
+
+def _of_key(analysis: Analysis, table: Table) -> Reasons:
+    """Return why a table has its primary key."""
+    title = f"The key of {table.name}: {joined(table.primary_key)}"
+    about = {"key": list(table.primary_key), "table": table.name}
+    return Reasons(title, about, key_reasons(table, analysis.judgement.things))
+
+
+def _of_link(analysis: Analysis, one: Table, other: Table) -> Reasons:
+    """Return the reasons for the links between two tables, given in either order."""
+    pairs = ((one, other), (other, one))
+    links = [(table, link) for table, far in pairs for link in table.foreign_keys if link.table == far.name]
+    if not links:
+        raise InputError(f"{one.name} and {other.name} do not refer to each other")
+    design = analysis.design
+    reasons = [text for table, link in links for text in link_reasons(design, table, link)]
+    told = [f"{link_told(table, link, design.tables)}." for table, link in links]
+    return Reasons(f"{one.name} and {other.name}", {"link": [one.name, other.name]}, [*told, *reasons])
+
+
+def _of_absence(analysis: Analysis, column: str, table: Table) -> Reasons:
+    """Return why a column does not live in a table."""
+    about = {"column": column, "table": table.name}
+    return Reasons(f"Why {column} is not in {table.name}", about, why_not(analysis.design, column, table))
