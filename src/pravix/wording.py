@@ -13,12 +13,20 @@ if TYPE_CHECKING:
 
 
 def counted(number: int, noun: str, plural: str = "") -> str:
-    """Return ``1 row``, ``2 rows``, ``1,204 rows``; the plural is given where it is no plain -s."""
+    """Return a number with its noun; the plural is given where it is no plain -s.
+
+    >>> counted(1, "row"), counted(1204, "row")
+    ('1 row', '1,204 rows')
+    """
     return f"{number:,} {noun if number == 1 else plural or noun + 's'}"
 
 
 def joined(words: Sequence[str], last: str = "and") -> str:
-    """Return ``a``, ``a and b``, ``a, b and c``."""
+    """Return words as a list in a sentence.
+
+    >>> joined(["a"]), joined(["a", "b", "c"]), joined(["a", "b"], "or")
+    ('a', 'a, b and c', 'a or b')
+    """
     if len(words) < 2:
         return "".join(words)
     return f"{', '.join(words[:-1])} {last} {words[-1]}"

@@ -59,6 +59,11 @@ def discover(
     less where more than ``most`` determinants and keys would be found or the ``budget`` of memory and time
     (see there) ends. Their number can be exponential in the columns; time and memory grow with it, and with
     the pairs of rows or with the rows (see ``Plan``).
+
+    >>> rows = [["1", "K-1", "Holm"], ["2", "K-1", "Holm"], ["3", "K-2", "Holm"], ["4", "K-3", "Garrick"]]
+    >>> found = discover(Relation.from_rows(["drum", "keeper", "village"], rows))
+    >>> [str(rule) for rule in found.dependencies]
+    ['drum -> keeper', 'drum -> village', 'keeper -> village']
     """
     width = len(relation.columns)
     found, searched_to, used = _searched(

@@ -17,6 +17,11 @@ def closure(columns: Iterable[str], dependencies: Iterable[Dependency]) -> froze
     """Return every column that ``columns`` determine under ``dependencies`` (written X+).
 
     Linear in the total length of the dependencies (the counting algorithm of Beeri and Bernstein).
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> rules = [parse_dependencies(text)[0] for text in ("drum -> keeper", "keeper -> village")]
+    >>> sorted(closure(["drum"], rules))
+    ['drum', 'keeper', 'village']
     """
     return frozenset(_reached(columns, dependencies))
 

@@ -46,6 +46,12 @@ def canonical_cover(dependencies: Collection[Dependency], rank: Rank = no_rank) 
     a design refers to a code (low rank) rather than to its label (high rank); then the one whose names
     come last. Quadratic in the number of dependencies. The result is sorted and does not depend on the
     order given.
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> texts = "drum -> keeper", "keeper -> village", "drum -> village"
+    >>> rules = [parse_dependencies(text)[0] for text in texts]
+    >>> [str(rule) for rule in canonical_cover(rules)]
+    ['drum -> keeper', 'keeper -> village']
     """
     reduced = left_reduced(sorted(dependencies, key=_order), rank)
     kept = dict.fromkeys(sorted(reduced, key=_order, reverse=True))

@@ -44,6 +44,12 @@ def candidate_keys(
     The dependencies must mention columns of the scheme only. Polynomial in the number of keys and
     dependencies; the number of keys itself may be exponential in the number of columns. Sorted by
     size, then by name.
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> texts = "code -> honey", "honey -> code", "drum, code -> weight"
+    >>> rules = [parse_dependencies(text)[0] for text in texts]
+    >>> [sorted(key) for key in candidate_keys(["drum", "code", "honey", "weight"], rules)]
+    [['code', 'drum'], ['drum', 'honey']]
     """
     index = RuleIndex(dependencies)
     first = _minimised(scheme, scheme, index)

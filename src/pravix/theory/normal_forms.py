@@ -72,6 +72,14 @@ def normal_form(columns: Collection[str], dependencies: Collection[Dependency]) 
 
     The dependencies are projected on the columns first; see ``projected`` for the cost, and
     ``candidate_keys`` for that of the keys.
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> rules = [parse_dependencies(text)[0] for text in ("drum -> keeper", "keeper -> village")]
+    >>> found = normal_form(["drum", "keeper", "village"], rules)
+    >>> found.form.value
+    '2NF'
+    >>> [(str(rule), breach.value) for rule, breach in found.offenders]
+    [('keeper -> village', 'transitive')]
     """
     inside = projected(dependencies, columns)
     keys = candidate_keys(columns, inside)

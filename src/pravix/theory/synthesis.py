@@ -38,6 +38,11 @@ def synthesise(
     table holds a key of the scheme; by default one is computed. ``rank`` says which of several
     equivalent columns a table should refer to (see ``canonical_cover``) and which of several keys
     leads. Quadratic in the number of dependencies.
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> rules = [parse_dependencies(text)[0] for text in ("drum -> keeper", "keeper -> village")]
+    >>> [sorted(scheme.columns) for scheme in synthesise(["drum", "keeper", "village"], rules)]
+    [['drum', 'keeper'], ['keeper', 'village']]
     """
     groups = _merged_groups(canonical_cover(dependencies, rank), rank)
     schemes = [Scheme(frozenset().union(*keys, dependents), tuple(keys)) for keys, dependents in groups]
