@@ -9,7 +9,8 @@ from pravix.theory.closure import equivalent
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.normal_forms import normal_form
 from pravix.theory.projection import projected
-from pravix.theory.synthesis import synthesise, table_keys
+from pravix.theory.rule_set import RuleSet
+from pravix.theory.synthesis import synthesise
 
 
 def schemes(columns, *texts):
@@ -34,7 +35,7 @@ def test_known_designs(columns, given_rules, expected):
 
 def test_tables_with_equivalent_keys_are_one_and_keep_both_keys():
     (scheme,) = synthesise("ABCD", rules("A B", "B A", "A C", "B D"))
-    assert set(table_keys(scheme, rules("A B", "B A", "A C", "B D"))) == sets("A", "B")
+    assert set(RuleSet(rules("A B", "B A", "A C", "B D")).keys_of(scheme)) == sets("A", "B")
 
 
 def test_the_key_asked_for_is_kept_together():
@@ -53,7 +54,7 @@ def test_a_synthesis_is_lossless_preserving_and_in_third_normal_form(given_rules
     assert not any(one < other for one in tables for other in tables)
     for scheme in found:
         assert all(
-            naive_closure(key, given_rules) >= scheme.columns for key in table_keys(scheme, given_rules)
+            naive_closure(key, given_rules) >= scheme.columns for key in RuleSet(given_rules).keys_of(scheme)
         )
 
 

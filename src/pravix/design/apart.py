@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,17 +12,15 @@ from pravix.design.naming import free_name
 from pravix.errors import InputError
 from pravix.ledger.wishes import Arrangement
 from pravix.relation.relation import BLANK, Relation
-from pravix.theory.dependency import Dependency, in_order
-from pravix.theory.normal_forms import normal_form
+from pravix.theory.dependency import in_order
+from pravix.theory.rule_set import RuleSet
 from pravix.wording import joined
 
 _BLANK_SHARE = 0.25
 _LEAST_FILLED = 2
 
 
-def with_apart(
-    tables: Sequence[Table], wishes: Sequence[Arrangement], cover: Collection[Dependency]
-) -> tuple[Table, ...]:
+def with_apart(tables: Sequence[Table], wishes: Sequence[Arrangement], rules: RuleSet) -> tuple[Table, ...]:
     """Return the tables with each wish's columns in a table of their own, right after the one they leave.
 
     The new table has a row for each row in which any of the columns is filled. Raises InputError where
@@ -32,7 +30,7 @@ def with_apart(
     for wish in wishes:
         place = _place(found, wish)
         name = free_name(wish.name or _name(found[place], wish.columns), [table.name for table in found])
-        found[place : place + 1] = _parted(found[place], wish.columns, name, cover)
+        found[place : place + 1] = _parted(found[place], wish.columns, name, rules)
     return tuple(found)
 
 
@@ -65,7 +63,7 @@ def _name(table: Table, columns: Sequence[str]) -> str:
     return "_".join([table.name, *columns[:1]])
 
 
-def _parted(table: Table, columns: Sequence[str], name: str, cover: Collection[Dependency]) -> list[Table]:
+def _parted(table: Table, columns: Sequence[str], name: str, rules: RuleSet) -> list[Table]:
     moved = in_order(columns, table.column_names)
     filled = np.zeros(table.rows.row_count, dtype=np.bool_)
     for column in moved:
@@ -80,12 +78,13 @@ def _parted(table: Table, columns: Sequence[str], name: str, cover: Collection[D
             columns=tuple(kept),
             keys=tuple(key for key in table.keys if not set(key) & set(moved)),
             foreign_keys=tuple(link for link in table.foreign_keys if not set(link.columns) & set(moved)),
-            form=normal_form([column.name for column in kept], cover).form,
+            form=rules.form([column.name for column in kept]).form,
             rows=table.rows.project([column.name for column in kept]),
         ),
         replace(
             table,
             name=name,
+            identities=(name,),
             columns=tuple(
                 replace(column, nullable=rows.column(column.name).blanks > 0)
                 for column in sorted(going, key=lambda column: rows.names.index(column.name))
@@ -95,7 +94,7 @@ def _parted(table: Table, columns: Sequence[str], name: str, cover: Collection[D
                 back,
                 *(link for link in table.foreign_keys if _goes(link, moved, rows.names)),
             ),
-            form=normal_form(rows.names, cover).form,
+            form=rules.form(rows.names).form,
             rows=rows,
             apart_from=table.name,
         ),

@@ -65,6 +65,7 @@ def _child(table: Table, bundle: Bundle, name: str) -> Table:
         form=Form.BOYCE_CODD,
         rows=rows,
         made_from=bundle,
+        identities=(name,),
     )
 
 

@@ -15,8 +15,8 @@ from pravix.relation.grouping import blank_in, distinct_rows
 from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import column_type
 from pravix.theory.dependency import Dependency, in_order
-from pravix.theory.normal_forms import normal_form
-from pravix.theory.synthesis import Scheme, table_keys
+from pravix.theory.rule_set import RuleSet
+from pravix.theory.synthesis import Scheme
 
 ROW_NUMBER = "row_no"
 
@@ -51,11 +51,9 @@ def obeying(relation: Relation, trusted: Collection[Dependency]) -> Relation:
     return relation
 
 
-def drafted(
-    scheme: Scheme, relation: Relation, cover: Collection[Dependency], row_key: frozenset[str]
-) -> Draft:
+def drafted(scheme: Scheme, relation: Relation, rules: RuleSet, row_key: frozenset[str]) -> Draft:
     """Return the keys and rows of a table. The primary key has no blanks; the row key goes first."""
-    keys = list(table_keys(scheme, cover))
+    keys = list(rules.keys_of(scheme))
     complete = [key for key in keys if not blank_in(relation.project(key), key).any()]
     leading = row_key if row_key in keys else (complete or keys)[0]
     keys = [leading, *(key for key in keys if key != leading)]
@@ -72,9 +70,7 @@ def _filled(keys: Sequence[tuple[str, ...]], columns: Collection[str], relation:
     return Draft(tuple(keys), rows.without(blank_in(rows, keys[0])))
 
 
-def named_and_linked(
-    drafts: Sequence[Draft], header: Sequence[str], cover: Collection[Dependency]
-) -> tuple[Table, ...]:
+def named_and_linked(drafts: Sequence[Draft], header: Sequence[str], rules: RuleSet) -> tuple[Table, ...]:
     """Return the tables, named and linked, each after the tables that it refers to."""
     rows = {draft.keys[0]: draft.rows for draft in drafts}
     called = table_names([draft.keys[0] for draft in drafts], header, rows)
@@ -98,9 +94,10 @@ def named_and_linked(
             ),
             keys=by_name[name].keys,
             foreign_keys=links[name],
-            form=normal_form(by_name[name].rows.names, cover).form,
+            form=rules.form(by_name[name].rows.names).form,
             rows=by_name[name].rows,
             name_guessed=name in guessed,
+            identities=(name,),
         )
         for name in order
     )

@@ -12,6 +12,7 @@ from pravix.relation.relation import Relation
 from pravix.relation.types import ColumnType
 from pravix.theory.dependency import Dependency
 from pravix.theory.normal_forms import Breach, Form
+from pravix.theory.rule_set import RuleSet
 
 
 @dataclass(frozen=True)
@@ -106,7 +107,8 @@ class Table:
     several roles stands for. ``apart_from`` names the table that its columns were set apart from,
     ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
     ``confidence`` is the probability that the right design has this table, with this key; ``name_guessed``
-    says that no column tells what a row is.
+    says that no column tells what a row is. While a design is made, steps, proof and remarks know a table by
+    its ``identities``, which stay whatever it is called: the one it got first, of merged tables all.
     """
 
     name: str
@@ -122,6 +124,7 @@ class Table:
     checks: tuple[Check, ...] = ()
     confidence: float = 1.0
     name_guessed: bool = False
+    identities: tuple[str, ...] = ()
 
     @property
     def primary_key(self) -> tuple[str, ...]:
@@ -263,7 +266,7 @@ class Design:
     tables: tuple[Table, ...]
     main: str
     row_key: tuple[str, ...]
-    cover: tuple[Dependency, ...]
+    cover: RuleSet
     steps: tuple[Step, ...]
     proof: Proof
     searched_to: int | None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -11,11 +11,10 @@ from pravix.design.rejoin import compared, found_rows, joined_back
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Relation
 from pravix.theory.decomposition import is_lossless, lost_dependencies
-from pravix.theory.dependency import Dependency
-from pravix.theory.normal_forms import normal_form
+from pravix.theory.rule_set import RuleSet
 
 
-def prove(relation: Relation, tables: Sequence[Table], main: Table, cover: Collection[Dependency]) -> Proof:
+def prove(relation: Relation, tables: Sequence[Table], main: Table, rules: RuleSet) -> Proof:
     """Check a design and return what was found.
 
     By algebra: the chase (lossless join), dependency preservation, and the normal form of each table
@@ -27,10 +26,10 @@ def prove(relation: Relation, tables: Sequence[Table], main: Table, cover: Colle
     columns = {name for scheme in schemes for name in scheme} | set(relation.names)
     comparison = compared(relation, joined_back(tables, main))
     return Proof(
-        lossless_by_chase=is_lossless(columns, schemes, cover),
-        lost_dependencies=lost_dependencies(schemes, cover),
+        lossless_by_chase=is_lossless(columns, schemes, rules),
+        lost_dependencies=lost_dependencies(schemes, rules),
         below_third=tuple(
-            table.name for table in tables if not normal_form(table.column_names, cover).form.third
+            table.identities[0] for table in tables if not rules.form(table.column_names).form.third
         ),
         rejoined_rows=comparison.joined,
         missing_rows=comparison.missing_rows,
@@ -51,6 +50,7 @@ def _broken_links(tables: Sequence[Table]) -> tuple[tuple[str, int], ...]:
             )
             lost = (found < 0) & ~blank_in(table.rows, link.columns)
             broken += [
-                (table.name, number) for number in table.rows.row_numbers[np.flatnonzero(lost)].tolist()
+                (table.identities[0], number)
+                for number in table.rows.row_numbers[np.flatnonzero(lost)].tolist()
             ]
     return tuple(broken)

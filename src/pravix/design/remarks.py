@@ -14,9 +14,9 @@ from pravix.judgement.thing import Thing
 from pravix.relation.grouping import Groups, group_numbers, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.decomposition import lost_dependencies
-from pravix.theory.dependency import Dependency, in_order, written_in_order
-from pravix.theory.normal_forms import Form, normal_form
-from pravix.theory.projection import projected
+from pravix.theory.dependency import in_order, written_in_order
+from pravix.theory.normal_forms import Form
+from pravix.theory.rule_set import RuleSet
 from pravix.wording import counted, joined
 
 _CHANGEABLE = {
@@ -31,31 +31,32 @@ _LEAST_LISTS = 3
 def remarks_on(
     tables: Sequence[Table],
     things: Mapping[str, Thing],
-    cover: Collection[Dependency],
+    rules: RuleSet,
     by_number: Collection[str] = (),
 ) -> tuple[Remark, ...]:
     """Return the remarks on tables whose columns are called as in the file.
 
     ``by_number`` are those that get a surrogate key; of their natural key nothing is said.
     """
+    known_as = {table.name: table.identities[0] for table in tables}
     found = []
     for table in tables:
-        found += [*_beyond_third(table, cover), *_independent_lists(table)]
-        found += [] if table.name in by_number else _weak_key(table, tables, things)
+        found += [*_beyond_third(table, rules), *_independent_lists(table)]
+        found += [] if table.identities[0] in by_number else _weak_key(table, tables, things)
     for group in optional_groups(tables):
         filled = f"filled in {group.filled:,} of {counted(group.rows, 'row')} of {group.table}"
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."
-        found.append(Remark("optional group", group.table, text))
+        found.append(Remark("optional group", known_as[group.table], text))
     return tuple(found)
 
 
-def _beyond_third(table: Table, cover: Collection[Dependency]) -> list[Remark]:
+def _beyond_third(table: Table, known: RuleSet) -> list[Remark]:
     """Say what keeps a table in 3NF from BCNF, what stays repeated and which rule a split would lose."""
     if table.form is not Form.THIRD:
         return []
-    names, rules = table.column_names, projected(cover, table.column_names)
+    names, rules = table.column_names, known.within(table.column_names)
     found = []
-    for rule, _ in normal_form(names, rules).offenders:
+    for rule, _ in known.form(names).offenders:
         written = written_in_order(rule, names)
         rows = table.rows.row_count
         repeats = rows - int(groups_by(table.rows, in_order(rule.determinant, names)).max(initial=-1)) - 1
@@ -67,7 +68,7 @@ def _beyond_third(table: Table, cover: Collection[Dependency]) -> list[Remark]:
             f"{table.name} is in 3NF, not in BCNF: {written}, and {determinant} is no key. "
             f"{rule.dependent} stays repeated in {counted(repeats, 'row')}; split further, {cost}."
         )
-        found.append(Remark("BCNF", table.name, text))
+        found.append(Remark("BCNF", table.identities[0], text))
     return found
 
 
@@ -94,7 +95,7 @@ def _independent_lists(table: Table) -> list[Remark]:
                         f"{joined(other)} of it (for {telling} {shared} with several of both): "
                         "these are two independent lists in one table."
                     )
-                    return [Remark("independent lists", table.name, text)]
+                    return [Remark("independent lists", table.identities[0], text)]
     return []
 
 
@@ -126,11 +127,11 @@ def _weak_key(table: Table, tables: Sequence[Table], things: Mapping[str, Thing]
     if len(table.primary_key) > 1:
         refer = "refers" if len(set(referring)) == 1 else "refer"
         text = f"{by} {refer} to {table.name} by {counted(len(table.primary_key), 'column')}"
-        return [Remark("composite key", table.name, f"{text}: a surrogate key would make that one.")]
+        return [Remark("composite key", table.identities[0], f"{text}: a surrogate key would make that one.")]
     (key,) = table.primary_key
     flat = next((flat for flat, name in table.flat_names.items() if name == key), key)
     told = _CHANGEABLE.get(things.get(flat, Thing.IDENTIFIER))
     if told is None or len(table.column_names) < 2:
         return []
     text = f"{table.name} is identified by {key}: {told}; {by} would change with it."
-    return [Remark("weak key", table.name, text)]
+    return [Remark("weak key", table.identities[0], text)]

@@ -66,32 +66,18 @@ def _group(tables: Sequence[Table], place: int, conflicts: list[RoleConflict]) -
     return group
 
 
-def new_names(tables: Sequence[Table], merged: Sequence[Table]) -> dict[str, str]:
-    """Return for each table, by name, the name of the table that it became."""
-    return {
-        table.name: next(
-            other.name
-            for other in merged
-            if [other.flat_names.get(name) for name in table.primary_key] == list(other.primary_key)
-            and set(table.column_names) <= set(other.flat_names)
-        )
-        for table in tables
-    }
-
-
 def broken_roles(tables: Sequence[Table], merged: Sequence[Table]) -> tuple[tuple[str, int], ...]:
     """Return table and row number of each row that a merged table does not give back in its role."""
-    names = new_names(tables, merged)
-    by_name = {table.name: table for table in merged}
+    became = {identity: table for table in merged for identity in table.identities}
     broken = []
     for table in tables:
-        together = by_name[names[table.name]]
+        together = became[table.identities[0]]
         if together.roles:
             columns = [together.flat_names[name] for name in table.column_names]
             stored = set(together.rows.project(columns).rows())
             numbers = table.rows.row_numbers.tolist()
             rows = zip(table.rows.rows(), numbers, strict=True)
-            broken += [(together.name, number) for row, number in rows if row not in stored]
+            broken += [(table.identities[0], number) for row, number in rows if row not in stored]
     return tuple(broken)
 
 
@@ -195,6 +181,7 @@ def _together(group: Sequence[tuple[Table, Role]]) -> Table:
         rows=rows,
         roles=tuple(role for _, role in group),
         apart_from=one.apart_from,
+        identities=tuple(identity for table, _ in group for identity in table.identities),
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -10,9 +10,9 @@ from pravix.design.model import Mention, Repetition, Step, Table
 from pravix.first_normal_form.repair import readable
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.relation.relation import Relation
-from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
 from pravix.theory.normal_forms import Breach, breach_of
+from pravix.theory.rule_set import RuleSet
 
 
 def steps_to(
@@ -20,7 +20,7 @@ def steps_to(
     tables: Sequence[Table],
     main: Table,
     keys: Sequence[frozenset[str]],
-    cover: Collection[Dependency],
+    rules: RuleSet,
 ) -> tuple[Step, ...]:
     """Return one step for each table other than the main one that says something about its key.
 
@@ -29,7 +29,7 @@ def steps_to(
     """
     parents = _parents(tables, main)
     steps = [
-        _step(relation, table, parents[table.name][0], keys, cover)
+        _step(relation, table, parents[table.name][0], keys, rules)
         for table in sorted(tables, key=lambda table: parents[table.name][1])
         if table is not main and table.described
     ]
@@ -63,11 +63,11 @@ def _step(
     table: Table,
     parent: str,
     keys: Sequence[frozenset[str]],
-    cover: Collection[Dependency],
+    rules: RuleSet,
 ) -> Step:
     determinant = table.primary_key
     breaches = [breach_of(Dependency(frozenset(determinant), name), keys) for name in table.described]
-    whole = any(set(key) <= closure(determinant, cover) for key in keys)
+    whole = any(set(key) <= rules.closure(determinant) for key in keys)
     graver = [breach for breach in breaches if breach is not Breach.PRIME and not whole]
     stating = relation.without(blank_in(relation, determinant))
     return Step(

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from functools import partial
 
 from pravix.judgement.judgement import Judgement, by_key
-from pravix.theory.cover import Rank, canonical_cover
+from pravix.theory.cover import Rank
 from pravix.theory.dependency import Dependency
-from pravix.theory.synthesis import synthesise, table_keys
+from pravix.theory.rule_set import RuleSet
+from pravix.theory.synthesis import synthesise_cover
 
 Homes = Mapping[str, frozenset[frozenset[str]]]
 """For each column, the keys of the tables that it is described in."""
@@ -65,11 +66,11 @@ class Outlines:
         if row_key is None:
             names, row_key = (*names, _ROW), frozenset({_ROW})
         rank: Rank = partial(_rank, self._judgement, first)
-        cover = canonical_cover((*trusted, *by_key(row_key, names)), rank)
+        cover = RuleSet.covering((*trusted, *by_key(row_key, names)), rank)
         homes: dict[str, set[frozenset[str]]] = {name: set() for name in names}
         tables = set()
-        for scheme in synthesise(names, cover, row_key, rank):
-            keys = table_keys(scheme, cover)
+        for scheme in synthesise_cover(names, cover, row_key, rank):
+            keys = cover.keys_of(scheme)
             tables.add(Outlined(scheme.columns - {_ROW}, row_key if row_key in keys else keys[0]))
             for name in scheme.columns.difference(*keys):
                 homes[name].update(keys)

@@ -11,9 +11,9 @@ from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import SURE_FROM
 from pravix.pictures.drawing import check_figure_path, save_figure
-from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency, in_order
-from pravix.theory.synthesis import synthesise, table_keys
+from pravix.theory.rule_set import RuleSet
+from pravix.theory.synthesis import synthesise_cover
 from pravix.wording import shortened
 
 if TYPE_CHECKING:
@@ -67,10 +67,10 @@ def boxes_of(names: Sequence[str], judgement: Judgement, sure: Confidence | None
     """
     rules = judgement.foundation
     key = judgement.row_key or frozenset(names)
-    cover = canonical_cover(rules, judgement.rank)
+    cover = RuleSet.covering(rules, judgement.rank)
     found = []
-    for scheme in synthesise(names, rules, key, judgement.rank):
-        keys = table_keys(scheme, cover)
+    for scheme in synthesise_cover(names, cover, key, judgement.rank):
+        keys = cover.keys_of(scheme)
         decided = [name for name in names if name in scheme.columns.difference(*keys)]
         probability = sure.table(scheme.columns) if sure is not None else 1.0
         if probability < SURE_FROM:

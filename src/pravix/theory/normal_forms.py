@@ -81,7 +81,11 @@ def normal_form(columns: Collection[str], dependencies: Collection[Dependency]) 
     >>> [(str(rule), breach.value) for rule, breach in found.offenders]
     [('keeper -> village', 'transitive')]
     """
-    inside = projected(dependencies, columns)
+    return form_within(columns, projected(dependencies, columns))
+
+
+def form_within(columns: Collection[str], inside: Collection[Dependency]) -> NormalForm:
+    """Return the normal form of a table with these columns, given the cover of what follows within them."""
     keys = candidate_keys(columns, inside)
     partial = _partial(keys, inside)
     if partial:

@@ -7,6 +7,7 @@ resolution).
 from __future__ import annotations
 
 from collections.abc import Collection
+from functools import lru_cache
 
 from pravix.theory.closure import closure
 from pravix.theory.cover import canonical_cover
@@ -21,7 +22,13 @@ def projected(dependencies: Collection[Dependency], columns: Collection[str]) ->
     few dependencies lead to each removed column.
     """
     inside = frozenset(columns)
-    rules = set(canonical_cover(_relevant(dependencies, inside)))
+    return _cover_within(frozenset(_relevant(dependencies, inside)), inside)
+
+
+@lru_cache(maxsize=4096)
+def _cover_within(relevant: frozenset[Dependency], inside: frozenset[str]) -> tuple[Dependency, ...]:
+    """Return the cover, remembered: designs that differ in one rule have most of their tables in common."""
+    rules = set(canonical_cover(relevant))
     outside = {name for rule in rules for name in rule.columns} - inside
     while outside:
         column = min(outside, key=lambda name: (_resolvents(name, rules), name))

@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from pravix.theory.closure import closure
 from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
-from pravix.theory.keys import candidate_keys, is_superkey, minimised_key
-from pravix.theory.projection import projected
+from pravix.theory.keys import is_superkey, minimised_key
 from pravix.theory.rule_index import RuleIndex
 
 
@@ -44,10 +43,20 @@ def synthesise(
     >>> [sorted(scheme.columns) for scheme in synthesise(["drum", "keeper", "village"], rules)]
     [['drum', 'keeper'], ['keeper', 'village']]
     """
-    groups = _merged_groups(canonical_cover(dependencies, rank), rank)
+    return synthesise_cover(columns, canonical_cover(dependencies, rank), key, rank)
+
+
+def synthesise_cover(
+    columns: Collection[str],
+    cover: Collection[Dependency],
+    key: Iterable[str] = (),
+    rank: Rank = no_rank,
+) -> tuple[Scheme, ...]:
+    """Return the tables of a canonical cover that was made with the same ``rank``; see ``synthesise``."""
+    groups = _merged_groups(cover, rank)
     schemes = [Scheme(frozenset().union(*keys, dependents), tuple(keys)) for keys, dependents in groups]
-    if not any(is_superkey(scheme.columns, columns, dependencies) for scheme in schemes):
-        whole = minimised_key(key or columns, columns, dependencies)
+    if not any(is_superkey(scheme.columns, columns, cover) for scheme in schemes):
+        whole = minimised_key(key or columns, columns, cover)
         schemes.append(Scheme(whole, (whole,)))
     kept = [
         scheme
@@ -58,13 +67,6 @@ def synthesise(
         )
     ]
     return tuple(kept)
-
-
-def table_keys(scheme: Scheme, dependencies: Collection[Dependency]) -> tuple[frozenset[str], ...]:
-    """Return every candidate key of a synthesised table, the leading key first."""
-    found = candidate_keys(scheme.columns, projected(dependencies, scheme.columns))
-    leading = [key for key in scheme.keys if key in found]
-    return tuple(leading + [key for key in found if key not in leading])
 
 
 def _merged_groups(
