@@ -23,7 +23,7 @@ from pravix.document.story import (
 )
 from pravix.first_normal_form.findings import AnyRebuilt
 from pravix.first_normal_form.rebuilt import FromChild, Name, Names
-from pravix.relation.types import Kind
+from pravix.relation.types import ISO_DAY, ColumnType, Kind
 
 Digits = Annotated[int, Meta(ge=0, le=1000)]
 Share = Annotated[float, Meta(ge=0, le=1)]
@@ -61,6 +61,12 @@ class ColumnDocument(Entry, frozen=True, kw_only=True):
     codes: Mapping[str, str] = {}
     stands_for: Name | UnsetType | None = UNSET
     origins: tuple[str, ...] = ()
+
+    @property
+    def cells(self) -> ColumnType:
+        """What its cells may be."""
+        pattern = ISO_DAY if self.iso else ""
+        return ColumnType(self.kind, self.length, self.digits, self.scale, pattern)
 
     @property
     def flat(self) -> str | None:

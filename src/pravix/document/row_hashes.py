@@ -13,11 +13,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
 from enum import Enum
 from hashlib import blake2b
 from itertools import islice
-from math import isfinite
 from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
@@ -25,7 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.relation.relation import Column, Relation
-from pravix.relation.types import Kind, exact, is_number
+from pravix.relation.types import Kind, comparable, is_number
 
 if TYPE_CHECKING:
     import pyarrow
@@ -209,11 +207,11 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
     if form is Form.WRITTEN:
         return _of_short_texts([str(value or "") for value in values])
     if form is Form.TEXT:
-        return _of_texts([plain(value, numeric=False) for value in values])
+        return _of_texts([comparable(value, numeric=False) for value in values])
     bits = _whole_numbers(values) if form is Form.WHOLE else _short_numbers(values)
     if bits is not None:
         return _of_bits(*bits)
-    texts = [plain(value, numeric=True) for value in values]
+    texts = [comparable(value, numeric=True) for value in values]
     found = _of_texts(texts)
     number = int if form is Form.WHOLE else float
     short = [place for place, text in enumerate(texts) if _is_short(text, form)]
@@ -322,14 +320,3 @@ def _stirred(found: Hashes) -> Hashes:
         found *= np.uint64(factor)
     found ^= found >> np.uint64(31)
     return found
-
-
-def plain(cell: object, numeric: bool) -> str:
-    """Return a cell in the form in which it is compared: numbers by their exact value, a blank as no text."""
-    if cell is None or cell == "":
-        return ""
-    if not numeric:
-        return str(cell)
-    if isinstance(cell, float):
-        cell = Decimal(repr(cell)) if isfinite(cell) else str(cell)
-    return exact(f"{cell:f}" if isinstance(cell, Decimal) else str(cell))

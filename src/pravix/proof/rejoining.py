@@ -12,7 +12,6 @@ from functools import reduce
 
 from pravix.document.joining import FlatJoin, Joined, flat_join
 from pravix.document.model import PartDocument, TableDocument
-from pravix.document.row_hashes import plain
 from pravix.first_normal_form.compounds import RebuiltCompound
 from pravix.first_normal_form.computed import Formula
 from pravix.first_normal_form.families import RebuiltMember
@@ -21,7 +20,7 @@ from pravix.first_normal_form.flags import RebuiltFlag
 from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.moments import RebuiltMomentPart
 from pravix.first_normal_form.rebuilt import FromChild
-from pravix.relation.types import Kind
+from pravix.relation.types import Kind, comparable
 
 Cells = list[str]
 """The cells of a column, from the first row to the last; the empty text is a blank."""
@@ -40,7 +39,7 @@ def keys_of(table: TableDocument, cells: Mapping[str, Cells], columns: Sequence[
 
 
 def _comparable(cells: Cells, kind: Kind) -> Cells:
-    return [plain(cell, kind.numeric) for cell in cells]
+    return [comparable(cell, kind.numeric) for cell in cells]
 
 
 class Rejoined:

@@ -6,10 +6,15 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from decimal import Decimal
 from enum import Enum
+from math import isfinite
 from weakref import WeakKeyDictionary
 
 from pravix.relation.relation import Column
+
+ISO_DAY = "9999-99-99"
+"""The shape of a date that databases read."""
 
 
 class Kind(Enum):
@@ -63,7 +68,7 @@ class ColumnType:
     @property
     def iso(self) -> bool:
         """Whether dates are written as year-month-day, which databases read."""
-        return self.kind in (Kind.DATE, Kind.MOMENT) and self.pattern.startswith("9999-99-99")
+        return self.kind in (Kind.DATE, Kind.MOMENT) and self.pattern.startswith(ISO_DAY)
 
     def __str__(self) -> str:
         kind: str = self.kind.value
@@ -75,6 +80,9 @@ class ColumnType:
             return f"{kind}({self.length})"
         return kind
 
+
+SMALL_DIGITS = 9
+"""Whole numbers of so many digits fit into an INTEGER of every database."""
 
 YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("x", ""))
 """Words for true and false, in small letters; the empty text stands for a blank."""
@@ -142,6 +150,45 @@ def fits(kind: Kind, value: str, iso: bool = True) -> bool:
         return _is_iso_date(value) if iso else _is_other_date(value)
     test = next((test for known, test in _TESTS if known is kind), None)
     return test is None or bool(test(value))
+
+
+class Misfit(Enum):
+    """Why a cell cannot stand in a column of a type."""
+
+    KIND = "it is of another kind"
+    PLACES = "it has more decimal places"
+    DIGITS = "it has more digits"
+    LENGTH = "it is longer"
+
+
+def misfit(found: ColumnType, cell: str) -> Misfit | None:
+    """Return why a filled cell cannot stand in a column of a type, by the rules by which types are found.
+
+    A whole number may have as many digits as an INTEGER holds, a date is as long as it is.
+    """
+    if not fits(found.kind, cell, found.iso):
+        return Misfit.KIND
+    if found.kind is Kind.DECIMAL:
+        whole, _, part = cell.lstrip("-").partition(".")
+        if len(part) > found.scale:
+            return Misfit.PLACES
+        return Misfit.DIGITS if len(whole) > max(found.digits - found.scale, 1) else None
+    if found.kind is Kind.INTEGER:
+        return Misfit.DIGITS if len(cell.lstrip("-")) > SMALL_DIGITS >= found.digits else None
+    if len(cell) > max(found.length, 1) and not (found.kind is Kind.DATE and found.iso):
+        return Misfit.LENGTH
+    return None
+
+
+def comparable(cell: object, numeric: bool) -> str:
+    """Return a cell as it is compared, from a file or a database: numbers by value, a blank as no text."""
+    if cell is None or cell == "":
+        return ""
+    if not numeric:
+        return str(cell)
+    if isinstance(cell, float):
+        cell = Decimal(repr(cell)) if isfinite(cell) else str(cell)
+    return exact(f"{cell:f}" if isinstance(cell, Decimal) else str(cell))
 
 
 def exact(number: str) -> str:

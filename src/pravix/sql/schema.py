@@ -36,12 +36,9 @@ from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
 from pravix.document.model import CheckDocument, ColumnDocument, Document, TableDocument
-from pravix.relation.types import Kind, is_number
+from pravix.relation.types import SMALL_DIGITS, Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
-
-SMALL_DIGITS = 9
-"""Whole numbers of so many digits fit into an INTEGER of every database."""
 
 _LONGEST = 4000
 _ROWS_AT_ONCE = 200

@@ -10,11 +10,10 @@ from typing import Any
 from pravix.databases.database import Database
 from pravix.databases.known import database
 from pravix.document.model import DesignDocument, TableDocument
-from pravix.document.row_hashes import plain
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import insert_statement, raise_stop
-from pravix.relation.types import Kind
+from pravix.relation.types import Kind, comparable
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
@@ -164,7 +163,7 @@ class _Adding:
         known = self._known(table, names, kinds, key)
         made: list[_Row] = []
         for cells in self._wanted(table, rows):
-            identity = tuple(plain(cells.get(name), kinds[name].numeric) for name in key)
+            identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in key)
             if (not all(identity) and key) or identity in known:
                 continue
             if table.surrogate:
@@ -185,7 +184,9 @@ class _Adding:
         self._cursor.execute(f"SELECT {listed} FROM {quoted(table.name)}")
         known: dict[_Key, str] = {}
         for row in self._cursor.fetchall():
-            identity = tuple(plain(cell, kinds[name].numeric) for name, cell in zip(key, row, strict=False))
+            identity = tuple(
+                comparable(cell, kinds[name].numeric) for name, cell in zip(key, row, strict=False)
+            )
             known[identity] = str(row[len(key)]) if surrogate else ""
         if surrogate:
             self._highest = self._highest if self._shared else self._most(table)
@@ -244,7 +245,7 @@ class _Adding:
         """Return the number under which a table knows the thing of a flat row; nothing for a blank."""
         kinds = table.kinds
         cells = self._cells(table, role, flat)
-        identity = tuple(plain(cells.get(name), kinds[name].numeric) for name in table.natural_key)
+        identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in table.natural_key)
         if not all(flat.get(name, "") for name in key_columns(table, role, self._by_name)):
             return ""
         return self._numbers[table.name].get(identity, "")

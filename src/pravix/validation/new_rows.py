@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 from pravix.databases.known import database
 from pravix.document.model import DesignDocument
-from pravix.document.row_hashes import plain
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sandbox import loaded_in_memory
 from pravix.relation.relation import Relation
+from pravix.relation.types import comparable
 from pravix.sql.view import view_name
 from pravix.wording import counted, joined, shortened
 
@@ -61,14 +61,16 @@ def stored_rows(folder: Folder) -> list[ArrivedRow]:
 def rows_of_view(document: DesignDocument, rows: Sequence[Sequence[object]]) -> list[ArrivedRow]:
     """Return the flat rows that a database gives; they are numbered from 1."""
     numeric = [kind.numeric for kind in document.flat.kinds]
-    told = (tuple(map(plain, row, numeric)) for row in rows)
+    told = (tuple(map(comparable, row, numeric)) for row in rows)
     return [ArrivedRow(number, row, _values(document, row)) for number, row in enumerate(told, 1)]
 
 
 def _values(document: DesignDocument, row: Sequence[str]) -> dict[str, str]:
     """Return the values of the repaired columns for the cells of a row."""
     kinds, names = document.flat.kinds, document.source.columns
-    values = {name: plain(cell, kind.numeric) for name, cell, kind in zip(names, row, kinds, strict=True)}
+    values = {
+        name: comparable(cell, kind.numeric) for name, cell, kind in zip(names, row, kinds, strict=True)
+    }
     for entry in document.rebuild:
         entry.replay(values)
     return values

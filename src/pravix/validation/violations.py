@@ -8,8 +8,7 @@ from decimal import Decimal, InvalidOperation
 from enum import Enum
 
 from pravix.document.model import CheckDocument, ColumnDocument, DesignDocument, TableDocument
-from pravix.relation.types import Kind, fits, shape
-from pravix.sql.schema import SMALL_DIGITS
+from pravix.relation.types import SMALL_DIGITS, Kind, Misfit, misfit, shape
 from pravix.validation.new_rows import ArrivedRow
 from pravix.wording import counted, joined, shortened
 
@@ -256,22 +255,18 @@ def _column(
 
 def _misfit(flat: str, column: ColumnDocument, cell: str) -> tuple[About, str] | None:
     """Return why a cell cannot stand in a column, by the rules by which its type was found."""
-    kind, scale = column.kind, column.scale
-    if not fits(kind, cell, column.iso):
-        return About.TYPE, f"{flat} {shortened(cell)} is no {kind.value}"
-    if kind is Kind.DECIMAL:
-        whole, _, part = cell.lstrip("-").partition(".")
-        if len(part) > scale:
-            return About.LENGTH, f"{flat} {cell} has more than {counted(scale, 'decimal place')}"
-        if len(whole) > column.digits - scale:
-            return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
-    elif kind is Kind.INTEGER:
-        if len(cell.lstrip("-")) > SMALL_DIGITS >= column.digits:
-            return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
-    elif len(cell) > max(column.length, 1) and not (kind is Kind.DATE and column.iso):
-        longest = counted(column.length, "character")
-        return About.LENGTH, f"{flat} {shortened(cell)} is longer than {longest}"
-    return None
+    found = misfit(column.cells, cell)
+    if found is None:
+        return None
+    if found is Misfit.KIND:
+        return About.TYPE, f"{flat} {shortened(cell)} is no {column.kind.value}"
+    if found is Misfit.PLACES:
+        return About.LENGTH, f"{flat} {cell} has more than {counted(column.scale, 'decimal place')}"
+    if found is Misfit.LENGTH:
+        return About.LENGTH, f"{flat} {shortened(cell)} is longer than {counted(column.length, 'character')}"
+    if column.kind is Kind.INTEGER:
+        return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
+    return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
 
 
 def _outside(cell: str, ends: Sequence[str]) -> bool:
