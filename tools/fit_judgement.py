@@ -75,7 +75,7 @@ def example(relation: Relation, rules: Sequence[Dependency], source: str, real: 
     varied = {column.name for column in relation.columns if column.distinct > 1}
     chosen = [
         (
-            *row_key_terms(relation, key.columns, judgement.things, judgement.roles, judgement.trusted),
+            *row_key_terms(relation, key.columns, judgement.uses, judgement.roles, judgement.trusted),
             varied <= closure(key.columns, rules),
         )
         for key in judgement.row_keys

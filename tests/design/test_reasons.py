@@ -45,13 +45,13 @@ def test_a_table_exists_for_a_rule_with_its_counts(demo):
 
 def test_a_key_is_chosen_and_the_others_stay_unique(demo):
     design, judgement = demo
-    told = key_reasons(design.table("honey"), judgement.things)
+    told = key_reasons(design.table("honey"), judgement.uses)
     assert told[0].startswith(
         "The primary key is honey_code: it differs in each of the 8 rows, never blank, short"
     )
     assert told[1].startswith("honey would identify a row as well")
     assert "kept unique" in told[1]
-    assert key_reasons(design.table("drum"), judgement.things)[1].startswith("No other columns")
+    assert key_reasons(design.table("drum"), judgement.uses)[1].startswith("No other columns")
 
 
 def test_a_link_is_told_with_its_counts(demo):

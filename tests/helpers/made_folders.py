@@ -85,14 +85,14 @@ def awkward(tmp_path_factory):
 def several(tmp_path_factory):
     """One design for three files of the same things, with names and cells made to break things."""
     path = tmp_path_factory.mktemp("several")
-    things = [[f"K{n}", f"n'{n}\\", "=cmd()" if n % 2 else "<b>;--", '"é", %s'] for n in range(12)]
+    uses = [[f"K{n}", f"n'{n}\\", "=cmd()" if n % 2 else "<b>;--", '"é", %s'] for n in range(12)]
     sheets = {
         "x; DROP": (
             ["line", 'keeper "no"', "select", "note"],
-            [[f"{n}", *things[n % 12][:2], "@"] for n in range(60)],
+            [[f"{n}", *uses[n % 12][:2], "@"] for n in range(60)],
         ),
-        "keepers <b>": (["no", "name", "../up", "née"], things),
-        "Select": (['keeper "no"', "order"], [[one[0], f"{n}:x"] for n, one in enumerate(things[:7])]),
+        "keepers <b>": (["no", "name", "../up", "née"], uses),
+        "Select": (['keeper "no"', "order"], [[one[0], f"{n}:x"] for n, one in enumerate(uses[:7])]),
     }
     for name, (header, rows) in sheets.items():
         with (path / f"{name}.csv").open("w", newline="", encoding="utf-8") as file:

@@ -4,13 +4,13 @@ import pytest
 from honey import TOGETHER, rule, sheet
 
 from pravix.judgement.header import Header
-from pravix.judgement.kinds import things
+from pravix.judgement.kinds import uses
 from pravix.judgement.weights import ANOTHER_NOUN, SHARED_NOUN
 
 
 def header(names):
     relation = sheet(names)
-    return Header(names, things(relation.columns))
+    return Header(names, uses(relation.columns))
 
 
 @pytest.mark.parametrize(

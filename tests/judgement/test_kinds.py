@@ -2,8 +2,8 @@
 
 import pytest
 
-from pravix.judgement.kinds import codelike, free_name, things
-from pravix.judgement.thing import Thing
+from pravix.judgement.kinds import codelike, free_name, uses
+from pravix.judgement.use import Use
 from pravix.relation.relation import Column
 from pravix.relation.words import noun, share_noun, words
 
@@ -53,22 +53,22 @@ def test_names_that_share_a_noun():
 
 
 def thing(name, texts):
-    return things([Column.from_texts(name, texts)])[name]
+    return uses([Column.from_texts(name, texts)])[name]
 
 
 @pytest.mark.parametrize(
     ("name", "texts", "expected"),
     [
-        ("drum_no", [str(n) for n in range(311, 340)], Thing.IDENTIFIER),
-        ("net_kg", [str(n * 3) for n in range(20)], Thing.MEASURE),
-        ("hatch_month", ["3", "11", "5"], Thing.PERIOD),
-        ("seen", [str(1_400_000_000 + 90_000 * n) for n in range(9)], Thing.MOMENT),
-        ("month", ["jan", "feb", "mar"], Thing.PERIOD),
-        ("honey", ["Rapeseed", "White clover"], Thing.LABEL),
-        ("honey_name", ["Rapeseed", "White clover"], Thing.TITLE),
-        ("filled", ["2026-05-01", "2026-05-02"], Thing.MOMENT),
-        ("raw", ["yes", "no"], Thing.MARK),
-        ("note", ["the lid was open and some of the honey was lost on the way"], Thing.PROSE),
+        ("drum_no", [str(n) for n in range(311, 340)], Use.IDENTIFIER),
+        ("net_kg", [str(n * 3) for n in range(20)], Use.MEASURE),
+        ("hatch_month", ["3", "11", "5"], Use.PERIOD),
+        ("seen", [str(1_400_000_000 + 90_000 * n) for n in range(9)], Use.MOMENT),
+        ("month", ["jan", "feb", "mar"], Use.PERIOD),
+        ("honey", ["Rapeseed", "White clover"], Use.LABEL),
+        ("honey_name", ["Rapeseed", "White clover"], Use.TITLE),
+        ("filled", ["2026-05-01", "2026-05-02"], Use.MOMENT),
+        ("raw", ["yes", "no"], Use.MARK),
+        ("note", ["the lid was open and some of the honey was lost on the way"], Use.PROSE),
     ],
 )
 def test_kinds_of_things(name, texts, expected):
@@ -77,14 +77,14 @@ def test_kinds_of_things(name, texts, expected):
 
 def test_a_few_long_names_make_no_prose():
     places = [*(f"Ost {n}" for n in range(30)), "The meadow behind the old mill, close to the brook"]
-    assert thing("place", places) is Thing.LABEL
+    assert thing("place", places) is Use.LABEL
 
 
 def test_what_begins_other_names_identifies_what_they_describe():
-    found = things(
+    found = uses(
         [
             Column.from_texts("depot", ["Ost", "West", "Mitte"]),
             Column.from_texts("depot_town", ["Hohenau", "Steg", "Au"]),
         ]
     )
-    assert found == {"depot": Thing.IDENTIFIER, "depot_town": Thing.DETAIL}
+    assert found == {"depot": Use.IDENTIFIER, "depot_town": Use.DETAIL}

@@ -8,7 +8,7 @@ from schemas import case
 
 from pravix.discovery.search import discover
 from pravix.judgement.judge import judge
-from pravix.judgement.kinds import things
+from pravix.judgement.kinds import uses
 from pravix.judgement.order import FinestFirst, by_content
 from pravix.judgement.outline import Outlines
 from pravix.relation.relation import Relation
@@ -18,7 +18,7 @@ MIXED = ("star", "chain", "junction", "rate", "periods", "left_joined", "unnamed
 
 def test_finer_determinants_come_first_and_of_equal_ones_the_code():
     relation = sheet(TOGETHER)
-    order = FinestFirst(relation, things(relation.columns))
+    order = FinestFirst(relation, uses(relation.columns))
     names = sorted(TOGETHER[:-1], key=lambda name: order.of(frozenset({name})))
     assert names[:3] == ["drum_no", "keeper_no", "keeper"]
     assert order.size({"keeper_no", "drum_kind"}) == 8
@@ -27,7 +27,7 @@ def test_finer_determinants_come_first_and_of_equal_ones_the_code():
 
 def test_the_leader_of_a_noun_names_a_thing():
     relation = sheet(TOGETHER)
-    order = FinestFirst(relation, things(relation.columns))
+    order = FinestFirst(relation, uses(relation.columns))
     assert order.leads(frozenset({"keeper_no"}))
     assert not order.leads(frozenset({"keeper"}))
     assert order.named_thing(frozenset({"keeper_no"}))

@@ -53,9 +53,7 @@ def told_truly(judged, judgement, rows, header):
         blank = [any(not row[name] for name in rule.determinant) for row in rows]
         return any(empty and row[rule.dependent] for empty, row in zip(blank, rows, strict=True))
     if "hardly ever determines" in text or text.startswith("it was not weighed"):
-        return all(
-            judgement.things[name].value in text for name in rule.determinant if f"{name} is a" in text
-        )
+        return all(judgement.uses[name].value in text for name in rule.determinant if f"{name} is a" in text)
     return bool(re.match(r"a combination of \d+ columns", text)) and len(rule.determinant) > 4
 
 

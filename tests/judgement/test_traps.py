@@ -8,7 +8,7 @@ from pravix.discovery.search import discover
 from pravix.judgement.evidence import by_luck, held_out
 from pravix.judgement.judge import judge
 from pravix.judgement.near import Oddity, near_dependencies
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.relation.relation import Relation
 from pravix.theory.closure import implies
 from pravix.theory.dependency import dependency, parse_dependencies
@@ -122,12 +122,12 @@ def test_contacts_serial_numbers_and_details_are_told_from_identifiers():
         for place in range(20)
     ]
     names = ["keeper", "keeper_name", "keeper_phone", "mail", "keeper_grade"]
-    assert list(judged(Relation.from_rows(names, lines)).things.values()) == [
-        Thing.IDENTIFIER,
-        Thing.TITLE,
-        Thing.CONTACT,
-        Thing.CONTACT,
-        Thing.DETAIL,
+    assert list(judged(Relation.from_rows(names, lines)).uses.values()) == [
+        Use.IDENTIFIER,
+        Use.TITLE,
+        Use.CONTACT,
+        Use.CONTACT,
+        Use.DETAIL,
     ]
 
 

@@ -22,9 +22,9 @@ from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
 from pravix.document.source import source_document
 from pravix.judgement.column_roles import column_roles
-from pravix.judgement.kinds import things
+from pravix.judgement.kinds import uses
 from pravix.judgement.row_key import kinds_bits
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.relation.grouping import groups_by
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
@@ -81,7 +81,7 @@ def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], sho
     screen = Screen()
     relation, found = analysis.relation, analysis.keys
     roles = column_roles(relation.columns)
-    kinds = things(relation.columns, roles)
+    kinds = uses(relation.columns, roles)
     ranked = sorted(keys, key=lambda key: (key[1], -kinds_bits(key[0], roles)))
     shown = ranked if show_all else ranked[:_SHOWN]
     screen.line(str(analysis.source.account))
@@ -106,8 +106,8 @@ def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], sho
     screen.line("Unique in these rows is not yet identifying: a measure or a date is often unique by luck.")
 
 
-def _holds(columns: list[str], blank: bool, things: Mapping[str, Thing]) -> str:
-    told = ", ".join(dict.fromkeys(things[name].value for name in columns))
+def _holds(columns: list[str], blank: bool, uses: Mapping[str, Use]) -> str:
+    told = ", ".join(dict.fromkeys(uses[name].value for name in columns))
     return told + ("; has blanks, so no primary key" if blank else "")
 
 

@@ -178,7 +178,7 @@ def rows_numbered(work: Work) -> Work:
 def remarked(work: Work) -> Work:
     """Say what is still to be said, in the names of the file."""
     by_number = {table.identities[0] for table in work.tables if table.surrogate}
-    remarks = remarks_on(work.unnumbered, work.judgement.things, work.rules, by_number)
+    remarks = remarks_on(work.unnumbered, work.judgement.uses, work.rules, by_number)
     return replace(work, remarks=remarks)
 
 

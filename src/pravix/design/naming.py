@@ -69,9 +69,9 @@ def _told(key: Sequence[str], table: Relation | None, separator: str) -> tuple[s
     if recorded:
         return recorded, False
     times = [column for column in key if _is_time(column, table)]
-    things = [column for column in key if column not in times]
-    kept = (things + times)[:_MOST_PARTS] if len(times) < 2 else [*things[: _MOST_PARTS - 1], times[0]]
-    return _joined(list(map(_stem, kept)), separator), len(key) > _MOST_PARTS or not things
+    uses = [column for column in key if column not in times]
+    kept = (uses + times)[:_MOST_PARTS] if len(times) < 2 else [*uses[: _MOST_PARTS - 1], times[0]]
+    return _joined(list(map(_stem, kept)), separator), len(key) > _MOST_PARTS or not uses
 
 
 def _says_nothing(column: str) -> bool:

@@ -9,7 +9,7 @@ import numpy as np
 from pravix.design.account import account_of
 from pravix.design.links import found_cardinality
 from pravix.design.model import Design, ForeignKey, Table
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.relation.grouping import blank_in, groups_by
 from pravix.theory.closure import closure
 from pravix.theory.dependency import in_order
@@ -47,7 +47,7 @@ def table_reasons(design: Design, table: Table) -> list[str]:
     return told + [remark.text for remark in design.remarks if remark.table == table.name]
 
 
-def key_reasons(table: Table, things: Mapping[str, Thing]) -> list[str]:
+def key_reasons(table: Table, uses: Mapping[str, Use]) -> list[str]:
     """Return why the primary key was chosen among the candidate keys, one sentence for each key."""
     rows = counted(table.rows.row_count, "row")
     if not table.primary_key:
@@ -57,24 +57,24 @@ def key_reasons(table: Table, things: Mapping[str, Thing]) -> list[str]:
             f"{table.surrogate} is an added number, as the ledger wishes; it says nothing about the thing."
         )
     else:
-        own = _traits(table, table.primary_key, things)
+        own = _traits(table, table.primary_key, uses)
         differ = "it differs" if len(table.primary_key) == 1 else "the combination differs"
         first = f"The primary key is {joined(table.primary_key)}: {differ} in each of the {rows}, {own}."
     told = [first]
     for key in table.keys[1:]:
-        traits = _traits(table, key, things)
+        traits = _traits(table, key, uses)
         told.append(f"{joined(key)} would identify a row as well ({traits}) and is kept unique.")
     if len(table.keys) == 1:
         told.append("No other columns of the table identify its rows by a rule that is believed.")
     return told
 
 
-def _traits(table: Table, key: Sequence[str], things: Mapping[str, Thing]) -> str:
+def _traits(table: Table, key: Sequence[str], uses: Mapping[str, Use]) -> str:
     """Return what speaks for and against a key: blanks, length, kind of thing."""
     flat = {name: column for column, name in table.flat_names.items()}
     blank = any(table.rows.column(name).blanks for name in key)
     longest = sum(max(map(len, table.rows.column(name).present_values), default=0) for name in key)
-    kinds = list(dict.fromkeys(things[flat[name]].value for name in key if flat.get(name) in things))
+    kinds = list(dict.fromkeys(uses[flat[name]].value for name in key if flat.get(name) in uses))
     told = ["sometimes blank" if blank else "never blank"]
     told.append(f"{'short' if longest <= _SHORT else 'long'} (at most {counted(longest, 'character')})")
     if kinds:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from pravix.design.apart import optional_groups
 from pravix.design.model import Remark, Table
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.relation.grouping import Groups, group_numbers, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.decomposition import lost_dependencies
@@ -20,17 +20,17 @@ from pravix.theory.rule_set import RuleSet
 from pravix.wording import counted, joined
 
 _CHANGEABLE = {
-    Thing.CONTACT: "a phone number or an address, which people change",
-    Thing.TITLE: "a name, which people change and two may share",
-    Thing.LABEL: "a word that people may spell anew",
-    Thing.PROSE: "free text",
+    Use.CONTACT: "a phone number or an address, which people change",
+    Use.TITLE: "a name, which people change and two may share",
+    Use.LABEL: "a word that people may spell anew",
+    Use.PROSE: "free text",
 }
 _LEAST_LISTS = 3
 
 
 def remarks_on(
     tables: Sequence[Table],
-    things: Mapping[str, Thing],
+    uses: Mapping[str, Use],
     rules: RuleSet,
     by_number: Collection[str] = (),
 ) -> tuple[Remark, ...]:
@@ -42,7 +42,7 @@ def remarks_on(
     found = []
     for table in tables:
         found += [*_beyond_third(table, rules), *_independent_lists(table)]
-        found += [] if table.identities[0] in by_number else _weak_key(table, tables, things)
+        found += [] if table.identities[0] in by_number else _weak_key(table, tables, uses)
     for group in optional_groups(tables):
         filled = f"filled in {group.filled:,} of {counted(group.rows, 'row')} of {group.table}"
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."
@@ -118,7 +118,7 @@ def _different(rows: Relation, groups: Groups, names: Sequence[str]) -> NDArray[
     return np.bincount(groups[first], minlength=int(groups.max()) + 1)
 
 
-def _weak_key(table: Table, tables: Sequence[Table], things: Mapping[str, Thing]) -> list[Remark]:
+def _weak_key(table: Table, tables: Sequence[Table], uses: Mapping[str, Use]) -> list[Remark]:
     """Warn where others refer to a table by something people can change, or by several columns."""
     referring = [other.name for other in tables for link in other.foreign_keys if link.table == table.name]
     if not referring or table.made_from is not None:
@@ -130,7 +130,7 @@ def _weak_key(table: Table, tables: Sequence[Table], things: Mapping[str, Thing]
         return [Remark("composite key", table.identities[0], f"{text}: a surrogate key would make that one.")]
     (key,) = table.primary_key
     flat = next((flat for flat, name in table.flat_names.items() if name == key), key)
-    told = _CHANGEABLE.get(things.get(flat, Thing.IDENTIFIER))
+    told = _CHANGEABLE.get(uses.get(flat, Use.IDENTIFIER))
     if told is None or len(table.column_names) < 2:
         return []
     text = f"{table.name} is identified by {key}: {told}; {by} would change with it."

@@ -88,7 +88,7 @@ def weighing_lines(judged: JudgedRule, header: Sequence[str]) -> list[tuple[str,
     return [
         ("rows", weighing.rows, rows),
         ("choice", weighing.choice, "the price of picking this determinant among all of its size"),
-        ("determinant", weighing.determinant, weighing.role.value),
+        ("determinant", weighing.determinant, weighing.effect.value),
         ("names", weighing.names, "whether the names share a noun"),
     ]
 

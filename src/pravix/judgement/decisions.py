@@ -16,12 +16,12 @@ from math import exp, floor, log, prod
 
 from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.law import Laws
-from pravix.judgement.model import Role
+from pravix.judgement.model import Effect
 from pravix.judgement.near import NearDependency, Oddity
 from pravix.judgement.outline import Outline, Outlined, Outlines
 from pravix.judgement.row_key import equivalent
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import (
     A_CODE,
     FURTHER_DECISIONS,
@@ -72,7 +72,7 @@ class Decision:
     choices: tuple[frozenset[str], ...] = ()
 
 
-_INDIRECT = (Thing.MOMENT, Thing.DETAIL)
+_INDIRECT = (Use.MOMENT, Use.DETAIL)
 
 
 class Confidence:
@@ -93,7 +93,7 @@ class Confidence:
         """Return how likely a rule is a law, whatever it stands at."""
         if judged.standing in (Standing.ACCEPTED, Standing.REJECTED):
             return float(judged.standing is Standing.ACCEPTED)
-        if judged.evidence is None or judged.weighing is None or judged.weighing.role is Role.UNTESTED:
+        if judged.evidence is None or judged.weighing is None or judged.weighing.effect is Effect.UNTESTED:
             return 0.0 if judged.standing is Standing.DOUBTFUL else 1.0
         return self._laws.probability(judged.rule, judged.evidence, judged.weighing)
 
@@ -136,7 +136,7 @@ class Confidence:
         answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
         groups: dict[frozenset[str], list[tuple[float, JudgedRule]]] = {}
         for judged, wrong in self._laws.wrong():
-            back = judged.weighing is not None and judged.weighing.role is Role.BACK
+            back = judged.weighing is not None and judged.weighing.effect is Effect.BACK
             if wrong >= WORTH_A_LOOK and judged.rule.determinant not in answered and not back:
                 groups.setdefault(judged.rule.determinant, []).append((wrong, judged))
         doubted = sorted(groups.values(), key=lambda group: -max(wrong for wrong, _ in group))
@@ -207,7 +207,7 @@ class Confidence:
 
     def _indirect(self, key: frozenset[str]) -> int:
         """Return how many columns of a key stand for something by a date or by what describes it."""
-        return sum(self._judgement.things[name] in _INDIRECT for name in key)
+        return sum(self._judgement.uses[name] in _INDIRECT for name in key)
 
     def _twins(self) -> list[Decision]:
         """Return what is to be decided where a table has several columns that others could refer by."""
@@ -215,7 +215,7 @@ class Confidence:
         found = []
         for table in self._outlines.now.tables:
             leader = min(table.key, default="")
-            if len(table.key) != 1 or leader not in judgement.things or table.key in judgement.said.refer_by:
+            if len(table.key) != 1 or leader not in judgement.uses or table.key in judgement.said.refer_by:
                 continue
             twins = [
                 name

@@ -13,9 +13,9 @@ from pravix.discovery.discovered import Discovery
 from pravix.judgement.column_roles import column_roles
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
-from pravix.judgement.kinds import free_name, things
+from pravix.judgement.kinds import free_name, uses
 from pravix.judgement.model import (
-    Role,
+    Effect,
     Weighing,
     choice_bits,
     hopeless,
@@ -82,10 +82,10 @@ class FirstPass:
         self.relation, self.discovery = relation, discovery
         self.opaque = frozenset(opaque)
         self.roles = column_roles(relation.columns)
-        self.things = things(relation.columns, self.roles)
-        self.order = FinestFirst(relation, self.things)
+        self.uses = uses(relation.columns, self.roles)
+        self.order = FinestFirst(relation, self.uses)
         self.free = frozenset(column.name for column in relation.columns if free_name(column))
-        self._header = Header(relation.names, self.things)
+        self._header = Header(relation.names, self.uses)
         self._gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
 
     def believed(self, weighed: Weighed, rejected: Collection[Dependency]) -> list[Dependency]:
@@ -126,7 +126,7 @@ class FirstPass:
         candidates = [
             rule
             for rule in self._candidates
-            if rule not in rejected and (rule.determinant in in_use or not hopeless(rule, self.things))
+            if rule not in rejected and (rule.determinant in in_use or not hopeless(rule, self.uses))
         ]
         singles = sorted((rule for rule in candidates if len(rule.determinant) == 1), key=self.order.of_rule)
         known = _Known(rule for rule in accepted if rule.determinant)
@@ -180,17 +180,17 @@ class FirstPass:
         told = rule, described
         if told not in self._gathered:
             observed = in_order(described, self.relation.names)
-            needed = BELIEVED_FROM - prior_bits(rule, self.things)
+            needed = BELIEVED_FROM - prior_bits(rule, self.uses)
             self._gathered[told] = gather(self.relation, rule, observed, needed)
         evidence = self._gathered[told]
         columns = len(known.closure(described)) if described else len(self.relation.names)
         weighing = weigh(
             rule,
             evidence,
-            self.things,
+            self.uses,
             choice=choice_bits(len(rule.determinant), columns),
             names=self._header.names_bits(rule),
-            role=_role(rule, evidence, known, self.order),
+            effect=_effect(rule, evidence, known, self.order),
             half_back=_leads_half_back(rule, known),
             free=rule.determinant <= self.free,
         )
@@ -257,15 +257,15 @@ def _leads_half_back(rule: Dependency, known: _Known) -> bool:
     return bool(described) and described != rule.determinant
 
 
-def _role(rule: Dependency, evidence: Evidence, known: _Known, order: FinestFirst) -> Role:
+def _effect(rule: Dependency, evidence: Evidence, known: _Known, order: FinestFirst) -> Effect:
     """Return what a rule would do beside those that are known."""
     identifies = order.named_thing(rule.determinant) or rule.determinant in known.determinants
     if evidence.tests == 0:
         if rule.dependent in evidence.observed:
-            return Role.BACK
+            return Effect.BACK
         if not identifies:
-            return Role.UNTESTED
-    return Role.FURTHER if identifies else Role.FIRST
+            return Effect.UNTESTED
+    return Effect.FURTHER if identifies else Effect.FIRST
 
 
 def _thing_described(rule: Dependency, known: _Known, order: FinestFirst) -> frozenset[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import ANOTHER_NOUN, SHARED_NOUN
 from pravix.relation.words import noun, share_noun, words
 from pravix.theory.dependency import Dependency
@@ -13,8 +13,8 @@ from pravix.theory.dependency import Dependency
 class Header:
     """The names of a table's columns, asked about rules."""
 
-    def __init__(self, names: Sequence[str], things: Mapping[str, Thing]) -> None:
-        identifying = [name for name in names if things[name] in (Thing.IDENTIFIER, Thing.TITLE)]
+    def __init__(self, names: Sequence[str], uses: Mapping[str, Use]) -> None:
+        identifying = [name for name in names if uses[name] in (Use.IDENTIFIER, Use.TITLE)]
         nouns = {tuple(noun(name)): None for name in identifying}
         self._owned = {
             name: any(tuple(words(name)[: len(one)]) == one for one in nouns if one)

@@ -17,7 +17,7 @@ from pravix.judgement.first_pass import FirstPass
 from pravix.judgement.judgement import Judgement, by_key, without_keys, without_rejected
 from pravix.judgement.kinds import codelike
 from pravix.judgement.law import Laws
-from pravix.judgement.model import Role
+from pravix.judgement.model import Effect
 from pravix.judgement.row_key import ranked_keys
 from pravix.judgement.standing import JudgedRules, bits_of
 from pravix.judgement.weights import BELIEVED_FROM, BETTER_BY, EXCHANGED_FROM
@@ -80,7 +80,11 @@ class _Scored:
         for judged, odds in laws.wrong():
             wrong[judged.rule] = odds
             weighing = judged.weighing
-            if weighing is not None and weighing.role is not Role.BACK and weighing.total >= BELIEVED_FROM:
+            if (
+                weighing is not None
+                and weighing.effect is not Effect.BACK
+                and weighing.total >= BELIEVED_FROM
+            ):
                 exchangeable.add(judged.rule)
         groups: dict[frozenset[str], float] = {}
         for rule, odds in wrong.items():
@@ -127,7 +131,7 @@ def _judged(
         relation,
         discovery,
         trusted,
-        first_pass.things,
+        first_pass.uses,
         first_pass.roles,
         rejected,
         first_pass.opaque,
@@ -139,7 +143,7 @@ def _judged(
         rules=JudgedRules(relation.names, discovery.dependencies, accepted, rejected, foundation, weighed),
         trusted=tuple(trusted),
         row_keys=keys,
-        things=first_pass.things,
+        uses=first_pass.uses,
         roles=first_pass.roles,
         searched_to=discovery.searched_to,
         accepted=accepted,

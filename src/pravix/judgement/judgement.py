@@ -9,7 +9,7 @@ from pravix.judgement.column_roles import Probabilities
 from pravix.judgement.model import reference_rank
 from pravix.judgement.row_key import RankedKey
 from pravix.judgement.standing import JudgedRules
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import EACH_PLACE
 from pravix.ledger.said import NOTHING_SAID, Said
 from pravix.theory.closure import closure, derivation
@@ -35,7 +35,7 @@ class Judgement:
     rules: JudgedRules
     trusted: tuple[Dependency, ...]
     row_keys: tuple[RankedKey, ...]
-    things: Mapping[str, Thing]
+    uses: Mapping[str, Use]
     roles: Mapping[str, Probabilities]
     searched_to: int | None
     accepted: tuple[Dependency, ...] = ()
@@ -56,17 +56,17 @@ class Judgement:
     @property
     def foundation(self) -> tuple[Dependency, ...]:
         """All that the design rests on: the trusted rules, and that the key of the file determines a row."""
-        return (*self.trusted, *by_key(self.row_key, tuple(self.things)))
+        return (*self.trusted, *by_key(self.row_key, tuple(self.uses)))
 
     def rank(self, name: str) -> float:
         """Return how late a column is chosen to refer to something by; an added one comes first.
 
         No two columns of the file are alike.
         """
-        if name not in self.things:
+        if name not in self.uses:
             return 0.0
         wished = any(name in columns for columns in self.said.refer_by)
-        rank = 0.0 if wished else reference_rank(name, self.things[name], name in self.codelike)
+        rank = 0.0 if wished else reference_rank(name, self.uses[name], name in self.codelike)
         return rank + EACH_PLACE * self.place.get(name, 0)
 
 

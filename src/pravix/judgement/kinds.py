@@ -6,26 +6,26 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from pravix.judgement.column_roles import ColumnRole, Probabilities, column_roles, epoch, told
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import CLEARLY_GIVEN_OUT, CLEARLY_MEASURED, CLEARLY_NO_THING
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
-_NO_THINGS = (Thing.MEASURE, Thing.PROSE, Thing.MARK, Thing.MOMENT)
+_NO_OBJECTS = (Use.MEASURE, Use.PROSE, Use.MARK, Use.MOMENT)
 _MOMENTS = (Kind.DATE, Kind.TIME, Kind.MOMENT, Kind.DECIMAL)
 _LONGEST_CODE = 8
 _ALIKE = 0.9
 
 
-_THING_OF = {
-    ColumnRole.IDENTIFIER: Thing.IDENTIFIER,
-    ColumnRole.QUANTITY: Thing.MEASURE,
-    ColumnRole.FLAG: Thing.MARK,
-    ColumnRole.CONTACT: Thing.CONTACT,
-    ColumnRole.COORDINATE: Thing.MEASURE,
-    ColumnRole.TEXT: Thing.PROSE,
+_USE_OF = {
+    ColumnRole.IDENTIFIER: Use.IDENTIFIER,
+    ColumnRole.QUANTITY: Use.MEASURE,
+    ColumnRole.FLAG: Use.MARK,
+    ColumnRole.CONTACT: Use.CONTACT,
+    ColumnRole.COORDINATE: Use.MEASURE,
+    ColumnRole.TEXT: Use.PROSE,
 }
 
 _IDENTIFY_NOTHING = (
@@ -38,7 +38,7 @@ _IDENTIFY_NOTHING = (
 _MAY_IDENTIFY = (ColumnRole.IDENTIFIER, ColumnRole.NAME, ColumnRole.CATEGORY)
 
 
-def things(columns: Sequence[Column], roles: Mapping[str, Probabilities] | None = None) -> dict[str, Thing]:
+def uses(columns: Sequence[Column], roles: Mapping[str, Probabilities] | None = None) -> dict[str, Use]:
     """Return the kind of thing that each column of a table holds, given how likely it is what.
 
     Where the name of one begins the names of others (``depot``, ``depot_town``), the others describe it,
@@ -48,22 +48,22 @@ def things(columns: Sequence[Column], roles: Mapping[str, Probabilities] | None 
     roles = column_roles(columns) if roles is None else roles
     found = {column.name: _thing(column, roles[column.name]) for column in columns}
     names = {name: tuple(told(name)) for name in found}
-    whole = {own for name, own in names.items() if own and found[name] not in _NO_THINGS}
+    whole = {own for name, own in names.items() if own and found[name] not in _NO_OBJECTS}
     codes = {column.name for column in columns if codelike(column)}
     coded = {name[:-1] for name in names.values() if name and name[-1] in IDENTIFIER_WORDS - LABEL_WORDS}
     begun = {name[:length] for name in names.values() for length in range(1, len(name))}
     for name, kind in found.items():
-        if names[name] in coded and kind is Thing.LABEL:
-            found[name] = Thing.TITLE
-        elif names[name] in begun - coded and kind in (Thing.LABEL, Thing.NUMBER, Thing.SERIAL):
-            found[name] = Thing.IDENTIFIER
-    described = {tuple(noun(name)) for name, kind in found.items() if kind in (Thing.IDENTIFIER, Thing.TITLE)}
+        if names[name] in coded and kind is Use.LABEL:
+            found[name] = Use.TITLE
+        elif names[name] in begun - coded and kind in (Use.LABEL, Use.NUMBER, Use.SERIAL):
+            found[name] = Use.IDENTIFIER
+    described = {tuple(noun(name)) for name, kind in found.items() if kind in (Use.IDENTIFIER, Use.TITLE)}
     for name, kind in found.items():
         begins = any(names[name][:length] in described for length in range(1, len(names[name])))
         of_another = any(names[name][:length] in whole for length in range(1, len(names[name])))
         described_there = begins and not _identifies(names[name]) and (of_another or name not in codes)
-        if described_there and kind in (Thing.LABEL, Thing.IDENTIFIER):
-            found[name] = Thing.DETAIL
+        if described_there and kind in (Use.LABEL, Use.IDENTIFIER):
+            found[name] = Use.DETAIL
     return found
 
 
@@ -71,21 +71,21 @@ def _identifies(name: Sequence[str]) -> bool:
     return bool(name) and name[-1] in IDENTIFIER_WORDS | LABEL_WORDS
 
 
-def _thing(column: Column, roles: Probabilities) -> Thing:
+def _thing(column: Column, roles: Probabilities) -> Use:
     """Return the kind of thing that a column holds: by its likeliest role, its type and its name."""
     kind = column_type(column).kind
     role = max(roles, key=roles.__getitem__)
     if role in _IDENTIFY_NOTHING and roles[role] < CLEARLY_NO_THING and kind in (Kind.TEXT, Kind.CODE):
         role = max(_MAY_IDENTIFY, key=roles.__getitem__)
     if role is ColumnRole.TIME:
-        return Thing.MOMENT if kind in _MOMENTS or epoch(column) else Thing.PERIOD
+        return Use.MOMENT if kind in _MOMENTS or epoch(column) else Use.PERIOD
     if role is ColumnRole.IDENTIFIER and kind is Kind.INTEGER:
-        return Thing.IDENTIFIER if roles[role] >= CLEARLY_GIVEN_OUT else Thing.SERIAL
+        return Use.IDENTIFIER if roles[role] >= CLEARLY_GIVEN_OUT else Use.SERIAL
     if role is ColumnRole.QUANTITY and kind is Kind.INTEGER:
-        return Thing.MEASURE if roles[role] >= CLEARLY_MEASURED else Thing.NUMBER
+        return Use.MEASURE if roles[role] >= CLEARLY_MEASURED else Use.NUMBER
     if role in (ColumnRole.NAME, ColumnRole.CATEGORY):
-        return Thing.TITLE if set(told(column.name)[-1:]) & LABEL_WORDS else Thing.LABEL
-    return _THING_OF[role]
+        return Use.TITLE if set(told(column.name)[-1:]) & LABEL_WORDS else Use.LABEL
+    return _USE_OF[role]
 
 
 def codelike(column: Column) -> bool:

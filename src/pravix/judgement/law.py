@@ -14,9 +14,9 @@ from math import exp, log2
 from pravix.judgement.column_roles import ColumnRole
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
-from pravix.judgement.model import Role, Weighing
+from pravix.judgement.model import Effect, Weighing
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import (
     LAW,
     LONE_LAW_OF_NAMES,
@@ -35,8 +35,8 @@ from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
 from pravix.theory.rule_index import RuleIndex
 
-_NAMES = (Thing.LABEL, Thing.TITLE, Thing.DETAIL)
-_ANOTHER = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE)
+_NAMES = (Use.LABEL, Use.TITLE, Use.DETAIL)
+_ANOTHER = (Use.IDENTIFIER, Use.LABEL, Use.TITLE)
 _NO_THING = (ColumnRole.FLAG, ColumnRole.CONTACT, ColumnRole.COORDINATE, ColumnRole.TEXT)
 _TEN = 10.0
 _CLEAR = 25.0
@@ -70,7 +70,7 @@ class Laws:
         decided = {*judgement.accepted, *judgement.rejected}
         foundation = RuleIndex(judgement.foundation)
         for rule, (evidence, weighing) in judgement.rules.weighed.items():
-            if weighing.role is Role.UNTESTED or rule.determinant == judgement.row_key or rule in decided:
+            if weighing.effect is Effect.UNTESTED or rule.determinant == judgement.row_key or rule in decided:
                 continue
             stands = rule in trusted
             if rule not in needed if stands else foundation.implies(rule):
@@ -83,7 +83,7 @@ class Laws:
         """Return how likely a weighed rule is a law."""
         found = self.features(rule, evidence, weighing)
         odds = sum(LAW[name] * value for name, value in found.items())
-        another = self._judgement.things[rule.dependent] in _ANOTHER and weighing.names <= 0
+        another = self._judgement.uses[rule.dependent] in _ANOTHER and weighing.names <= 0
         if self._short and another:
             odds += OVER_A_SHORT_SPAN
         if self._code_with_several_names(rule):
@@ -100,7 +100,7 @@ class Laws:
         """
         if not rule.determinant <= self._judgement.free or len(rule.determinant) > 1:
             return False
-        if self._judgement.things[rule.dependent] not in (*_NAMES, Thing.IDENTIFIER):
+        if self._judgement.uses[rule.dependent] not in (*_NAMES, Use.IDENTIFIER):
             return False
         (name,), size = rule.determinant, self._groupings.size
         others = self._told.get(rule.determinant, set()) - {rule.dependent}
@@ -120,11 +120,11 @@ class Laws:
 
     def _code_with_several_names(self, rule: Dependency) -> bool:
         """Whether a name decides its code and the code has several names, as where names change in time."""
-        things, size = self._judgement.things, self._groupings.size
+        uses, size = self._judgement.uses, self._groupings.size
         return (
             len(rule.determinant) == 1
-            and all(things[name] in _NAMES for name in rule.determinant)
-            and things[rule.dependent] is Thing.IDENTIFIER
+            and all(uses[name] in _NAMES for name in rule.determinant)
+            and uses[rule.dependent] is Use.IDENTIFIER
             and any(share_noun(name, rule.dependent) for name in rule.determinant)
             and size(rule.determinant) > size({rule.dependent})
         )
@@ -132,7 +132,7 @@ class Laws:
     def features(self, rule: Dependency, evidence: Evidence, weighing: Weighing) -> Mapping[str, float]:
         """Return the terms of a rule's account, each about between -10 and 10, before they are weighted."""
         judgement, total = self._judgement, weighing.total
-        things = [judgement.things[name] for name in rule.determinant]
+        uses = [judgement.uses[name] for name in rule.determinant]
         roles, of = judgement.roles, judgement.roles[rule.dependent]
         told = self._told.get(rule.determinant, set()) - {rule.dependent}
         free = rule.determinant <= judgement.free
@@ -152,22 +152,22 @@ class Laws:
             "tests": log2(1 + evidence.tests),
             "values": log2(1 + evidence.values),
             "columns": len(rule.determinant) - 1.0,
-            "columns of a known thing": (len(rule.determinant) - 1.0) * (weighing.role is Role.FURTHER),
+            "columns of a known thing": (len(rule.determinant) - 1.0) * (weighing.effect is Effect.FURTHER),
             "seldom seen again": min(0.0, log2((1 + evidence.tests) / (1 + evidence.observations) / OFTEN)),
             "by identifiers": min(roles[name][ColumnRole.IDENTIFIER] for name in rule.determinant),
             "by codes": float(rule.determinant <= judgement.codelike),
             "by a name": by(ColumnRole.NAME),
             "by a category": by(ColumnRole.CATEGORY),
-            "by a detail": float(Thing.DETAIL in things),
-            "by a title": float(Thing.TITLE in things),
+            "by a detail": float(Use.DETAIL in uses),
+            "by a title": float(Use.TITLE in uses),
             "by a quantity": by(ColumnRole.QUANTITY),
             "by a time": by(ColumnRole.TIME),
             "by no thing": max(map(by, _NO_THING)),
             "shared noun": float(weighing.names > 0),
             "another's noun": float(weighing.names < 0),
-            "back": float(weighing.role is Role.BACK),
-            "back, values": log2(1 + evidence.values) if weighing.role is Role.BACK else 0.0,
-            "known thing": float(weighing.role is Role.FURTHER),
+            "back": float(weighing.effect is Effect.BACK),
+            "back, values": log2(1 + evidence.values) if weighing.effect is Effect.BACK else 0.0,
+            "known thing": float(weighing.effect is Effect.FURTHER),
             "more told": log2(1 + len(told)),
             "more told by a name": log2(1 + len(told)) if free else 0.0,
             "of an identifier": of[ColumnRole.IDENTIFIER],
@@ -196,7 +196,7 @@ def _span(relation: Relation, judgement: Judgement) -> int:
     described = {rule.dependent for rule in judgement.trusted}
     spans = []
     for column in relation.columns:
-        happened = judgement.things[column.name] is Thing.MOMENT and column.name not in described
+        happened = judgement.uses[column.name] is Use.MOMENT and column.name not in described
         if happened and column_type(column).iso:
             days = sorted(value[:_ISO_DATE] for value in column.present_values)
             spans.append((date.fromisoformat(days[-1]) - date.fromisoformat(days[0])).days)

@@ -15,9 +15,9 @@ from weakref import WeakKeyDictionary
 from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
 from pravix.discovery.search import discover_keys
 from pravix.judgement.column_roles import column_roles
-from pravix.judgement.kinds import things
+from pravix.judgement.kinds import uses
 from pravix.judgement.row_key import kinds_bits
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import LINK
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
@@ -29,7 +29,14 @@ _COMPOSITES = 3
 _MOST_DOUBTFUL = 8
 ORDINALS = frozenset({"line", "rank", "position", "row", "seq", "sequence", "order", "copies", "count"})
 GENERIC_WORDS = IDENTIFIER_WORDS | LABEL_WORDS | ORDINALS
-NEVER_A_KEY = (Thing.MEASURE, Thing.MOMENT, Thing.PERIOD, Thing.PROSE, Thing.MARK, Thing.CONTACT)
+NEVER_A_KEY = (
+    Use.MEASURE,
+    Use.MOMENT,
+    Use.PERIOD,
+    Use.PROSE,
+    Use.MARK,
+    Use.CONTACT,
+)
 
 _SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
 
@@ -72,7 +79,7 @@ class Linked:
 def linked(relations: Mapping[str, Relation]) -> Linked:
     """Return the links among tables. Cost: the search for keys of each, and that of ``inclusions``."""
     tables = Tables(relations)
-    kinds = {name: things(relation.columns) for name, relation in relations.items()}
+    kinds = {name: uses(relation.columns) for name, relation in relations.items()}
     keys = {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
     weighed: dict[Columns, list[Link]] = {}
     for found in inclusions(tables, keys):
@@ -93,7 +100,7 @@ def linked(relations: Mapping[str, Relation]) -> Linked:
     return Linked(links, others, keys, tuple(left[:_MOST_DOUBTFUL]))
 
 
-def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tuple[str, ...], ...]:
+def referable_keys(relation: Relation, kinds: Mapping[str, Use]) -> tuple[tuple[str, ...], ...]:
     """Return the keys by which rows may be referred to: single columns, and the best composite ones."""
     if relation.row_count == 0:
         return ()
@@ -115,7 +122,7 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Thing]) -> tuple[tupl
 def _weighed(
     found: Inclusion,
     relations: Mapping[str, Relation],
-    kinds: Mapping[str, Mapping[str, Thing]],
+    kinds: Mapping[str, Mapping[str, Use]],
     keys: Mapping[str, Sequence[tuple[str, ...]]],
 ) -> Link:
     here, there = found.here, found.there
@@ -179,7 +186,7 @@ def singular(found: Sequence[str]) -> list[str]:
 
 def _kinds(
     found: Inclusion,
-    kinds: Mapping[str, Mapping[str, Thing]],
+    kinds: Mapping[str, Mapping[str, Use]],
     keys: Mapping[str, Sequence[tuple[str, ...]]],
 ) -> float:
     """Return what the kinds of both sides say, and whether the columns are a key of their own table."""

@@ -15,7 +15,7 @@ from enum import Enum
 from math import comb, log2
 
 from pravix.judgement.evidence import Evidence
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import (
     A_PERSON,
     A_WIDER_THING,
@@ -39,10 +39,10 @@ from pravix.relation.lexicon import PERSON_WORDS, WIDER_WORDS
 from pravix.relation.words import noun
 from pravix.theory.dependency import Dependency
 
-_IDENTIFYING = frozenset(Thing) - {Thing.MOMENT, Thing.PERIOD, Thing.MEASURE, Thing.PROSE}
+_IDENTIFYING = frozenset(Use) - {Use.MOMENT, Use.PERIOD, Use.MEASURE, Use.PROSE}
 
 
-class Role(Enum):
+class Effect(Enum):
     """What a rule would do beside those that are known."""
 
     FIRST = "its determinant is not known to identify anything"
@@ -55,12 +55,12 @@ class Role(Enum):
 class Weighing:
     """The account of one rule, in bits: what speaks for it (positive) and against it (negative).
 
-    ``role`` says what the rule would do beside those that are known.
+    ``effect`` says what the rule would do beside those that are known.
     ``rows`` is the evidence, ``choice`` the price of picking this determinant among all that could have
     been picked, ``determinant`` what its kind says, ``names`` what the names say.
     """
 
-    role: Role
+    effect: Effect
     rows: float
     choice: float
     determinant: float
@@ -75,8 +75,8 @@ class Weighing:
 def weigh(
     rule: Dependency,
     evidence: Evidence,
-    things: Mapping[str, Thing],
-    role: Role,
+    uses: Mapping[str, Use],
+    effect: Effect,
     choice: float,
     names: float,
     half_back: bool = False,
@@ -92,17 +92,17 @@ def weigh(
     choice costs the more, the fewer of the observations repeat a value: what is nearly unique seems to
     determine everything.
     """
-    kind = determinant_bits([things[name] for name in rule.determinant]) + (HALF_BACK if half_back else 0.0)
+    kind = determinant_bits([uses[name] for name in rule.determinant]) + (HALF_BACK if half_back else 0.0)
     rows = min(evidence.bits, EVIDENCE_CAP)
-    if role is Role.UNTESTED:
-        return Weighing(role, rows, choice, UNTESTED, names)
-    if role is Role.BACK:
-        return Weighing(role, rows, BACK, kind, names)
+    if effect is Effect.UNTESTED:
+        return Weighing(effect, rows, choice, UNTESTED, names)
+    if effect is Effect.BACK:
+        return Weighing(effect, rows, BACK, kind, names)
     share = evidence.tests / evidence.observations if evidence.observations else 1.0
-    if role is Role.FURTHER:
+    if effect is Effect.FURTHER:
         seldom = SELDOM * min(0.0, log2(share / OFTEN)) if free and share else 0.0
-        return Weighing(role, rows, seldom, KNOWN_THING, names)
-    return Weighing(role, rows, choice + (SELDOM if free else 1.0) * log2(share), kind, names)
+        return Weighing(effect, rows, seldom, KNOWN_THING, names)
+    return Weighing(effect, rows, choice + (SELDOM if free else 1.0) * log2(share), kind, names)
 
 
 def known_thing_bits(names: float) -> float:
@@ -115,30 +115,30 @@ def choice_bits(size: int, columns: int) -> float:
     return -log2(max(1, comb(columns - 1, size))) + EACH_FURTHER_COLUMN * (size - 1)
 
 
-def hopeless(rule: Dependency, things: Mapping[str, Thing]) -> bool:
+def hopeless(rule: Dependency, uses: Mapping[str, Use]) -> bool:
     """Return whether no evidence could make a rule believed, because of what its determinant holds."""
-    return EVIDENCE_CAP + prior_bits(rule, things) < BELIEVED_FROM
+    return EVIDENCE_CAP + prior_bits(rule, uses) < BELIEVED_FROM
 
 
-def prior_bits(rule: Dependency, things: Mapping[str, Thing]) -> float:
+def prior_bits(rule: Dependency, uses: Mapping[str, Use]) -> float:
     """Return the most that can speak for a rule before the rows are asked, in bits."""
-    kind = determinant_bits([things[name] for name in rule.determinant])
+    kind = determinant_bits([uses[name] for name in rule.determinant])
     size = len(rule.determinant)
     return kind + choice_bits(size, size + 1) + SHARED_NOUN
 
 
-def determinant_bits(things: Sequence[Thing]) -> float:
+def determinant_bits(uses: Sequence[Use]) -> float:
     """Return how likely columns of these kinds are to identify something together, in bits."""
-    total = sum(IN_DETERMINANT[thing] for thing in things)
-    if not any(thing in _IDENTIFYING for thing in things):
+    total = sum(IN_DETERMINANT[thing] for thing in uses)
+    if not any(thing in _IDENTIFYING for thing in uses):
         total += NOTHING_IDENTIFIES
     return total
 
 
-def reference_rank(name: str, thing: Thing, codelike: bool = False) -> float:
+def reference_rank(name: str, thing: Use, codelike: bool = False) -> float:
     """Return how late a column is chosen to refer to something by: codes, then short names, then people."""
-    given_out = codelike and thing in (Thing.IDENTIFIER, Thing.LABEL)
+    given_out = codelike and thing in (Use.IDENTIFIER, Use.LABEL)
     rank = min(REFERENCE[thing], LIKE_A_CODE) if given_out else REFERENCE[thing]
-    named = set(noun(name)) if thing in (Thing.LABEL, Thing.TITLE) else set()
+    named = set(noun(name)) if thing in (Use.LABEL, Use.TITLE) else set()
     late = A_PERSON * bool(named & PERSON_WORDS) + A_WIDER_THING * bool(named & WIDER_WORDS)
     return rank + late + EACH_WORD * len(noun(name))

@@ -18,7 +18,7 @@ from pravix.discovery.exceptions import exceptions
 from pravix.first_normal_form.spellings import misspelling
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import choice_bits, determinant_bits
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP, MOST_EXCEPTIONS
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
@@ -27,7 +27,7 @@ from pravix.theory.dependency import Dependency, in_order
 
 _SCREENED_ON = 2_000
 _LEEWAY = 20
-_DETERMINING = (Thing.IDENTIFIER, Thing.LABEL, Thing.TITLE, Thing.SERIAL, Thing.DETAIL)
+_DETERMINING = (Use.IDENTIFIER, Use.LABEL, Use.TITLE, Use.SERIAL, Use.DETAIL)
 
 
 class Oddity(Enum):
@@ -94,7 +94,7 @@ def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
     fit = [
         column
         for column in part.columns
-        if judgement.things[column.name] in _DETERMINING and column.name not in judgement.opaque
+        if judgement.uses[column.name] in _DETERMINING and column.name not in judgement.opaque
     ]
     for column in fit:
         reached = closure({column.name}, judgement.foundation)
@@ -138,7 +138,7 @@ def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDep
     seen[first_positions(groups)] = False
     agreeing = float(-np.log2(share[seen]).sum())
     price = len(broken) * log2(rows.row_count)
-    kinds = determinant_bits([judgement.things[name] for name in rule.determinant])
+    kinds = determinant_bits([judgement.uses[name] for name in rule.determinant])
     bits = min(agreeing - price, EVIDENCE_CAP) + kinds + choice_bits(1, len(relation.names))
     if bits < BELIEVED_FROM:
         return None

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 from pravix.judgement.kinds import codelike
 from pravix.judgement.model import reference_rank
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import EACH_PLACE
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Column, Relation
@@ -39,13 +39,13 @@ def by_content(relation: Relation) -> dict[str, int]:
 class FinestFirst:
     """The order in which rules are judged: determinants with most different values first."""
 
-    def __init__(self, relation: Relation, things: Mapping[str, Thing]) -> None:
+    def __init__(self, relation: Relation, uses: Mapping[str, Use]) -> None:
         self.groupings = groupings_of(relation)
-        self.things = things
+        self.uses = uses
         self.place = by_content(relation)
         self._codes = {column.name for column in relation.columns if codelike(column) and not column.blanks}
         self._unfitness = {
-            name: reference_rank(name, kind, name in self._codes) for name, kind in things.items()
+            name: reference_rank(name, kind, name in self._codes) for name, kind in uses.items()
         }
         self.rank = {name: self._unfitness[name] + EACH_PLACE * place for name, place in self.place.items()}
         self._named_things: frozenset[str] = frozenset()
@@ -53,7 +53,7 @@ class FinestFirst:
 
     def is_code(self, name: str) -> bool:
         """Return whether a column looks like a code that was given out, in every row."""
-        return name in self._codes and self.things[name] is Thing.IDENTIFIER
+        return name in self._codes and self.uses[name] is Use.IDENTIFIER
 
     def size(self, columns: Collection[str]) -> int:
         """Return how many different values a set of columns has."""
@@ -67,7 +67,7 @@ class FinestFirst:
         return (
             -self.size(determinant),
             len(determinant),
-            sum(name not in self._named_things or self.things[name] is Thing.TITLE for name in determinant),
+            sum(name not in self._named_things or self.uses[name] is Use.TITLE for name in determinant),
             sum(self._unfitness[name] for name in determinant),
             *sorted(self.place[name] for name in determinant),
         )
@@ -89,7 +89,7 @@ class FinestFirst:
         return min(alike, key=self.of) == determinant
 
     def _names_a_thing(self, name: str) -> bool:
-        if self.things[name] not in (Thing.IDENTIFIER, Thing.TITLE) or not self.leads(frozenset({name})):
+        if self.uses[name] not in (Use.IDENTIFIER, Use.TITLE) or not self.leads(frozenset({name})):
             return False
         return any(share_noun(name, other) for other in self.place if other != name)
 

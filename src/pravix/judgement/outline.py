@@ -62,7 +62,7 @@ class Outlines:
     def _worked(
         self, trusted: Collection[Dependency], row_key: frozenset[str] | None, first: str | None
     ) -> Outline:
-        names = tuple(self._judgement.things)
+        names = tuple(self._judgement.uses)
         if row_key is None:
             names, row_key = (*names, _ROW), frozenset({_ROW})
         rank: Rank = partial(_rank, self._judgement, first)

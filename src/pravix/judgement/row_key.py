@@ -20,7 +20,7 @@ from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.search import MOST, discover_keys
 from pravix.judgement.column_roles import ColumnRole, Probabilities
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import (
     CHANCE_CAP,
     GOOD_ROW_KEY,
@@ -34,7 +34,7 @@ from pravix.relation.words import words
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
 
-_NUMBERS = (Thing.NUMBER, Thing.SERIAL)
+_NUMBERS = (Use.NUMBER, Use.SERIAL)
 _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
 _WEIGHED = 40
@@ -105,7 +105,7 @@ def ranked_keys(
     relation: Relation,
     discovery: Discovery,
     trusted: Sequence[Dependency],
-    things: Mapping[str, Thing],
+    uses: Mapping[str, Use],
     roles: Mapping[str, Probabilities],
     rejected: Collection[Dependency],
     opaque: Collection[str],
@@ -122,7 +122,7 @@ def ranked_keys(
     if said.key is not None:
         return (RankedKey(said.key, {}, 1.0),)
     described = frozenset(rule.dependent for rule in trusted)
-    proven = _proven(things, roles, trusted)
+    proven = _proven(uses, roles, trusted)
     unusable = {column.name for column in relation.columns if column.blanks} | set(opaque)
 
     def usable(key: frozenset[str]) -> bool:
@@ -130,7 +130,7 @@ def ranked_keys(
         return not key & unusable and not denied
 
     def first_account(key: frozenset[str]) -> RankedKey:
-        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, things, proven, described)))
+        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, uses, proven, described)))
 
     def best_first(one: RankedKey) -> tuple[float, int, float]:
         return -one.bits, len(one.columns), sum(rank[name] for name in one.columns)
@@ -186,35 +186,35 @@ def _surprise(relation: Relation, key: frozenset[str]) -> dict[str, float]:
 def row_key_terms(
     relation: Relation,
     key: frozenset[str],
-    things: Mapping[str, Thing],
+    uses: Mapping[str, Use],
     roles: Mapping[str, Probabilities],
     trusted: Sequence[Dependency],
 ) -> tuple[list[Probabilities], dict[str, float]]:
     """Return what the columns of a key are and the other terms of its account before they are weighted."""
-    proven = _proven(things, roles, trusted)
+    proven = _proven(uses, roles, trusted)
     described = frozenset(rule.dependent for rule in trusted)
-    terms = {**_told(key, things, proven, described), **_surprise(relation, key)}
+    terms = {**_told(key, uses, proven, described), **_surprise(relation, key)}
     return [proven[min(unit)] for unit in _units(key)], terms
 
 
 def _told(
     key: frozenset[str],
-    things: Mapping[str, Thing],
+    uses: Mapping[str, Use],
     roles: Mapping[str, Probabilities],
     described: frozenset[str],
 ) -> dict[str, float]:
     """Return the terms of a key but for what its columns are and what its uniqueness says."""
-    details = sum(things[name] is Thing.DETAIL for name in key)
+    details = sum(uses[name] is Use.DETAIL for name in key)
     return _number(key, roles) | {"detail": float(details), "described": float(len(key & described))}
 
 
 def _proven(
-    things: Mapping[str, Thing], roles: Mapping[str, Probabilities], trusted: Iterable[Dependency]
+    uses: Mapping[str, Use], roles: Mapping[str, Probabilities], trusted: Iterable[Dependency]
 ) -> dict[str, Probabilities]:
     """Return the roles of columns, a number that is known to decide others being an identifier."""
     alone = {name for rule in trusted if len(rule.determinant) == 1 for name in rule.determinant}
     return {
-        name: {ColumnRole.IDENTIFIER: 1.0} if things[name] in _NUMBERS and name in alone else told
+        name: {ColumnRole.IDENTIFIER: 1.0} if uses[name] in _NUMBERS and name in alone else told
         for name, told in roles.items()
     }
 

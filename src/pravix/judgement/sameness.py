@@ -16,9 +16,9 @@ from functools import cached_property
 from itertools import permutations, product
 from math import log2
 
-from pravix.judgement.kinds import things
+from pravix.judgement.kinds import uses
 from pravix.judgement.linking import GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import LINK, SAMENESS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
@@ -56,9 +56,9 @@ class Keyed:
         }
 
     @cached_property
-    def things(self) -> dict[str, Thing]:
+    def uses(self) -> dict[str, Use]:
         """What kind of thing each column holds."""
-        return things(list(self.columns.values()))
+        return uses(list(self.columns.values()))
 
     def is_number(self, name: str) -> bool:
         """Whether a column holds numbers."""
@@ -166,7 +166,7 @@ def same_things(one: Keyed, other: Keyed) -> Sameness | None:
 
 def _unfit(table: Keyed, key: Sequence[str]) -> bool:
     """Return whether a key says nothing about a thing: a measure, a date, or only the place in a list."""
-    return len(key) == 1 and (table.things[key[0]] in NEVER_A_KEY or set(words(key[0])) <= ORDINALS)
+    return len(key) == 1 and (table.uses[key[0]] in NEVER_A_KEY or set(words(key[0])) <= ORDINALS)
 
 
 def _names(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> float:

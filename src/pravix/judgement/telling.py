@@ -7,12 +7,19 @@ from collections.abc import Sequence
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
 
-_DOUBTED = (Thing.MEASURE, Thing.PROSE, Thing.MOMENT, Thing.PERIOD, Thing.NUMBER, Thing.MARK)
+_DOUBTED = (
+    Use.MEASURE,
+    Use.PROSE,
+    Use.MOMENT,
+    Use.PERIOD,
+    Use.NUMBER,
+    Use.MARK,
+)
 
 
 def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> str:
@@ -43,9 +50,9 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     if believed:
         return told
     weak = [
-        f"{name} is a {judgement.things[name].value}"
+        f"{name} is a {judgement.uses[name].value}"
         for name in determinant
-        if judgement.things[name] in _DOUBTED
+        if judgement.uses[name] in _DOUBTED
     ]
     return f"{told}, which may well be luck" + (f"; {joined(weak)}" if weak else "")
 
@@ -61,17 +68,17 @@ def _observed(evidence: Evidence) -> str:
 
 
 def _unweighed(determinant: Sequence[str], judged: JudgedRule, judgement: Judgement) -> str:
-    things, dependent = judgement.things, judged.rule.dependent
+    uses, dependent = judgement.uses, judged.rule.dependent
     if len(determinant) > WEIGHED_TO:
         return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
-    measures = [name for name in determinant if things[name] in (Thing.MEASURE, Thing.PROSE)]
+    measures = [name for name in determinant if uses[name] in (Use.MEASURE, Use.PROSE)]
     if measures:
-        told = joined([f"{name} is a {things[name].value}" for name in measures])
+        told = joined([f"{name} is a {uses[name].value}" for name in measures])
         return f"{told}, and that hardly ever determines anything"
-    if all(things[name] in (Thing.MOMENT, Thing.PERIOD) for name in determinant):
+    if all(uses[name] in (Use.MOMENT, Use.PERIOD) for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
     if judged.rule not in judgement.keyless:
-        kinds = joined([f"{name} is a {things[name].value}" for name in determinant])
+        kinds = joined([f"{name} is a {uses[name].value}" for name in determinant])
         return f"it was not weighed: {kinds}"
     if len(determinant) == 1:
         return f"{determinant[0]} is blank in rows where {dependent} is not, so it cannot be its key"

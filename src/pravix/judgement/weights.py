@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from pravix.judgement.thing import Thing
+from pravix.judgement.use import Use
 
 BELIEVED_FROM = 3.75
 """From where a rule is believed."""
@@ -26,19 +26,19 @@ ONE_VALUE_TELLS = 4.0
 MOST_EXCEPTIONS = 0.05
 """The share of the tests that may break a rule which holds but for a few rows."""
 
-IN_DETERMINANT: Mapping[Thing, float] = {
-    Thing.IDENTIFIER: 1.0,
-    Thing.LABEL: 0.0,
-    Thing.TITLE: -1.0,
-    Thing.DETAIL: -3.0,
-    Thing.SERIAL: -3.0,
-    Thing.CONTACT: -6.0,
-    Thing.MOMENT: -4.0,
-    Thing.PERIOD: -4.0,
-    Thing.NUMBER: -9.0,
-    Thing.MARK: -9.0,
-    Thing.MEASURE: -50.0,
-    Thing.PROSE: -50.0,
+IN_DETERMINANT: Mapping[Use, float] = {
+    Use.IDENTIFIER: 1.0,
+    Use.LABEL: 0.0,
+    Use.TITLE: -1.0,
+    Use.DETAIL: -3.0,
+    Use.SERIAL: -3.0,
+    Use.CONTACT: -6.0,
+    Use.MOMENT: -4.0,
+    Use.PERIOD: -4.0,
+    Use.NUMBER: -9.0,
+    Use.MARK: -9.0,
+    Use.MEASURE: -50.0,
+    Use.PROSE: -50.0,
 }
 """How likely a column of a kind is to be part of what decides others."""
 
@@ -119,19 +119,19 @@ CLEARLY_MEASURED = 0.8
 CLEARLY_NO_THING = 0.5
 """The probability from which words are taken for what identifies nothing: free text, a contact, a flag."""
 
-REFERENCE: Mapping[Thing, float] = {
-    Thing.IDENTIFIER: 2.0,
-    Thing.PERIOD: 4.0,
-    Thing.SERIAL: 4.5,
-    Thing.LABEL: 5.0,
-    Thing.MOMENT: 5.0,
-    Thing.TITLE: 6.0,
-    Thing.NUMBER: 6.0,
-    Thing.DETAIL: 8.0,
-    Thing.CONTACT: 12.0,
-    Thing.MARK: 12.0,
-    Thing.MEASURE: 25.0,
-    Thing.PROSE: 25.0,
+REFERENCE: Mapping[Use, float] = {
+    Use.IDENTIFIER: 2.0,
+    Use.PERIOD: 4.0,
+    Use.SERIAL: 4.5,
+    Use.LABEL: 5.0,
+    Use.MOMENT: 5.0,
+    Use.TITLE: 6.0,
+    Use.NUMBER: 6.0,
+    Use.DETAIL: 8.0,
+    Use.CONTACT: 12.0,
+    Use.MARK: 12.0,
+    Use.MEASURE: 25.0,
+    Use.PROSE: 25.0,
 }
 """How late a column of a kind is chosen to refer by."""
 

@@ -35,7 +35,7 @@ _INK, _PAPER, _HEAD, _DOUBT = "#22313a", "#fffdf7", "#dfe8e4", "#9a4a1c"
 
 
 @dataclass(frozen=True)
-class Box:
+class RuleBox:
     """A thing on the map: its keys, what they decide directly, and where it is drawn (in inches)."""
 
     keys: tuple[frozenset[str], ...]
@@ -60,7 +60,7 @@ class Box:
         return _LINE * len(self.lines) + 0.18
 
 
-def boxes_of(names: Sequence[str], judgement: Judgement, sure: Confidence | None = None) -> list[Box]:
+def boxes_of(names: Sequence[str], judgement: Judgement, sure: Confidence | None = None) -> list[RuleBox]:
     """Return a box for each thing that the trusted rules know, placed in layers without overlap.
 
     What leads to others stands to the left of them. With ``sure`` each that is not sure says so.
@@ -76,15 +76,15 @@ def boxes_of(names: Sequence[str], judgement: Judgement, sure: Confidence | None
         if probability < SURE_FROM:
             decided.append(f"({surely(probability)})")
         head = tuple(" + ".join(in_order(one, names)) for one in keys)
-        found.append(Box(keys, head, tuple(decided)))
+        found.append(RuleBox(keys, head, tuple(decided)))
     return _placed(found)
 
 
-def _placed(boxes: Sequence[Box]) -> list[Box]:
+def _placed(boxes: Sequence[RuleBox]) -> list[RuleBox]:
     layers: dict[int, list[int]] = {}
     for number, depth in _depths(boxes).items():
         layers.setdefault(depth, []).append(number)
-    placed: dict[int, Box] = {}
+    placed: dict[int, RuleBox] = {}
     x = 0.0
     for _, members in sorted(layers.items()):
         widest = max(boxes[number].width for number in members)
@@ -92,19 +92,19 @@ def _placed(boxes: Sequence[Box]) -> list[Box]:
         y = 0.0
         for number in sorted(members, key=lambda number: leading[number]):
             box = boxes[number]
-            placed[number] = Box(box.keys, box.head, box.decides, x, y)
+            placed[number] = RuleBox(box.keys, box.head, box.decides, x, y)
             y += box.height + _ABOVE
         x += widest + _BETWEEN
     return [placed[number] for number in sorted(placed)]
 
 
-def leads(one: Box, other: Box) -> bool:
+def leads(one: RuleBox, other: RuleBox) -> bool:
     """Return whether a thing leads to another: it holds a key of the other."""
     held = set(one.decides).union(*one.keys)
     return one is not other and any(key <= held for key in other.keys) and not set(one.keys) & set(other.keys)
 
 
-def _depths(boxes: Sequence[Box]) -> Mapping[int, int]:
+def _depths(boxes: Sequence[RuleBox]) -> Mapping[int, int]:
     """Return for each box the length of the longest path that leads to it."""
     depths = dict.fromkeys(range(len(boxes)), 0)
     for _ in boxes:
@@ -115,7 +115,7 @@ def _depths(boxes: Sequence[Box]) -> Mapping[int, int]:
     return depths
 
 
-def _height_of_leading(number: int, boxes: Sequence[Box], placed: Mapping[int, Box]) -> float:
+def _height_of_leading(number: int, boxes: Sequence[RuleBox], placed: Mapping[int, RuleBox]) -> float:
     heights = [
         _height_held(box, boxes[number])
         for before, box in placed.items()
@@ -124,7 +124,7 @@ def _height_of_leading(number: int, boxes: Sequence[Box], placed: Mapping[int, B
     return sum(heights) / len(heights) if heights else 0.0
 
 
-def _height_held(one: Box, other: Box) -> float:
+def _height_held(one: RuleBox, other: RuleBox) -> float:
     """Return the height of the line in which a thing holds a key of another."""
     key = next(key for key in other.keys if key <= set(one.decides).union(*one.keys))
     held = [place for place, line in enumerate((*one.head, *one.decides)) if set(line.split(" + ")) & key]
@@ -178,7 +178,7 @@ def write_rules_map(
     save_figure(figure, path)
 
 
-def _draw_box(axes: Axes, box: Box) -> None:
+def _draw_box(axes: Axes, box: RuleBox) -> None:
     from matplotlib.patches import Rectangle
 
     top = _LINE * len(box.head) + 0.1
@@ -192,14 +192,14 @@ def _draw_box(axes: Axes, box: Box) -> None:
         text.set(color=_INK, zorder=4, parse_math=False)
 
 
-def _draw_link(axes: Axes, one: Box, other: Box) -> None:
+def _draw_link(axes: Axes, one: RuleBox, other: RuleBox) -> None:
     """Draw a solid line from what a thing holds of another to the head of that."""
     look = {"arrowstyle": "-|>", "color": _INK, "lw": 1.3, "shrinkA": 0, "shrinkB": 0}
     start, end = (one.x + one.width, _height_held(one, other)), (other.x, other.y + 0.17)
     axes.annotate("", end, start, arrowprops=look, zorder=2)
 
 
-def _draw_doubt(axes: Axes, boxes: Sequence[Box], rule: Dependency) -> None:
+def _draw_doubt(axes: Axes, boxes: Sequence[RuleBox], rule: Dependency) -> None:
     """Draw a dashed line between the lines of two columns, with a question mark."""
     from_line, to_line = _line_of(boxes, min(rule.determinant)), _line_of(boxes, rule.dependent)
     if from_line is None or to_line is None:
@@ -222,7 +222,7 @@ def _draw_doubt(axes: Axes, boxes: Sequence[Box], rule: Dependency) -> None:
     axes.text(*middle, "?", color=_DOUBT, fontsize=10, weight="bold", ha="center", va="center", zorder=5)
 
 
-def _line_of(boxes: Sequence[Box], name: str) -> tuple[Box, float] | None:
+def _line_of(boxes: Sequence[RuleBox], name: str) -> tuple[RuleBox, float] | None:
     """Return the box in which a column is described, and the height of its line."""
     for part in ("head", "decides"):
         for box in boxes:

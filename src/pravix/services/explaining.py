@@ -141,7 +141,7 @@ def _of_key(analysis: Analysis, table: Table) -> Reasons:
     """Return why a table has its primary key."""
     title = f"The key of {table.name}: {joined(table.primary_key)}"
     about = {"key": list(table.primary_key), "table": table.name}
-    return Reasons(title, about, key_reasons(table, analysis.judgement.things))
+    return Reasons(title, about, key_reasons(table, analysis.judgement.uses))
 
 
 def _of_link(analysis: Analysis, one: Table, other: Table) -> Reasons:

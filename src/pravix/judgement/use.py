@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import Enum
 
 
-class Thing(Enum):
+class Use(Enum):
     """What the values of a column do: identify, stand for a thing, name it, count, measure, and so on."""
 
     IDENTIFIER = "identifier"
