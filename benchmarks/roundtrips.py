@@ -245,7 +245,7 @@ def tried(seed: int, databases: Mapping[str, Any]) -> list[str]:
         try:
             from pravix.folder.writer import write_design
 
-            write_design(bench.design, str(out), findings=bench.findings)
+            write_design(bench.design, str(out), basis=bench.basis)
         except InputError as error:
             return [f"{seed}: {error}"]
         with path.open(encoding="utf-8", newline="") as file:

@@ -25,7 +25,7 @@ from pravix.wording import counted
 
 if TYPE_CHECKING:
     from pravix.design.model import Design
-    from pravix.document.story import FindingsDocument
+    from pravix.document.story import BasisDocument
     from pravix.first_normal_form.repair import Repaired
     from pravix.judgement.decisions import Confidence
     from pravix.judgement.judgement import Judgement
@@ -183,12 +183,12 @@ class Analysis:
         return near_dependencies(self.relation, self.judgement)
 
     @property
-    def findings(self) -> FindingsDocument:
+    def basis(self) -> BasisDocument:
         """What the design rests on, for the folder."""
-        from pravix.document.findings import findings_document
+        from pravix.document.basis import basis_document
 
         decisions, account = self.ledger.decisions, str(self.source.account)
-        return findings_document(self.design, self.judgement, self.near, self.questions, decisions, account)
+        return basis_document(self.design, self.judgement, self.near, self.questions, decisions, account)
 
     @stage()
     def questions(self) -> tuple[Open, ...]:

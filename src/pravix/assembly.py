@@ -90,7 +90,7 @@ class Assembly:
         document = joint_document(
             self.design,
             {name: analysis.ledger.meanings for name, analysis in self.analyses.items()},
-            {name: analysis.findings for name, analysis in self.analyses.items()},
+            {name: analysis.basis for name, analysis in self.analyses.items()},
         )
         with tempfile.TemporaryDirectory() as folder:
             tried = Path(folder) / "tried"

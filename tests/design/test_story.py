@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.design.account import account_of
 from pravix.design.build import designed
+from pravix.design.costs import costs_of
 from pravix.design.telling import proof_lines, repairs_told, repeated, roles_told, values_told, why
 from pravix.discovery.search import discover
 from pravix.first_normal_form.answer import Answer
@@ -87,7 +87,7 @@ def test_what_each_step_counts_is_true(demo):
 
 
 def test_what_the_account_says_is_true(demo):
-    account = account_of(demo)
+    account = costs_of(demo)
     assert account.cells_before == 420 * 23
     assert account.cells_after == sum(table.rows.row_count * len(table.column_names) for table in demo.tables)
     assert account.joins == 8

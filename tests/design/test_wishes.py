@@ -5,11 +5,11 @@ from pathlib import Path
 import pytest
 
 import pravix.demo
-from pravix.design.account import account_of
 from pravix.design.apart import optional_groups
 from pravix.design.build import designed
 from pravix.design.checks import check_told
 from pravix.design.choices import choices_of
+from pravix.design.costs import costs_of
 from pravix.design.restyle import policies_told
 from pravix.design.telling import proof_lines, untaken_told
 from pravix.discovery.search import discover
@@ -114,7 +114,7 @@ def test_facts_are_kept_together_with_what_that_costs(demo):
         "district is kept in keeper, though fixed by village: 410 cells of the file repeat"
     )
     assert "82 rows must be changed alike" in told
-    assert account_of(design).joins == account_of(demo()).joins - 1
+    assert costs_of(design).joins == costs_of(demo()).joins - 1
 
 
 def test_second_normal_form_leaves_every_transitive_dependency(demo):
@@ -123,7 +123,7 @@ def test_second_normal_form_leaves_every_transitive_dependency(demo):
     assert {step.breach.value for step in design.steps} == {"partial"}
     assert len(design.untaken) == 6
     assert design.proof.holds
-    assert account_of(design).cells_after > account_of(demo()).cells_after
+    assert costs_of(design).cells_after > costs_of(demo()).cells_after
 
 
 def test_columns_are_set_apart_for_the_rows_that_have_them():

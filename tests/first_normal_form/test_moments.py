@@ -80,7 +80,7 @@ def test_a_changed_time_of_next_month_is_told_by_the_moment(tmp_path):
     answer = Answer("moment: delivered_on, delivered_time", "merge")
     folder = folder_of(visits(), tmp_path / "made", [answer], accepted=["delivery -> delivered_at"])
     again = Relation.from_rows(NAMES, [["L60", *visits().rows()[0][1:3], "05:45", "20"]])
-    (finding,) = checked(folder, arrived_rows(folder.design, again, "june.csv")).findings
+    (finding,) = checked(folder, arrived_rows(folder.design, again, "june.csv")).violations
     assert "delivered_at" in finding.told
     assert "05:45" in finding.told
 

@@ -4,10 +4,10 @@ import pytest
 from honey import TOGETHER, rule, sheet
 
 from pravix.discovery.search import discover
-from pravix.judgement.account import account_of, verdict, weighing_lines
 from pravix.judgement.judge import judge
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.review import to_review
+from pravix.judgement.rule_account import account_of, verdict, weighing_lines
 from pravix.judgement.standing import Standing
 from pravix.ledger.ledger import Decision
 from pravix.relation.fingerprint import fingerprint

@@ -17,7 +17,7 @@ from pravix.sources.read import read_source
 from pravix.validation.inserting import opened_store
 from pravix.validation.new_rows import arrived_rows, stored_rows
 from pravix.validation.restanding import changed_standings
-from pravix.validation.violations import About, findings_of, row_key
+from pravix.validation.violations import About, row_key, violations_of
 
 HERE = Path(pravix.demo.__file__)
 NEXT = HERE.with_name("deliveries_september.csv")
@@ -34,7 +34,7 @@ def folder(request, tmp_path_factory):
 def arrived(folder):
     new = arrived_rows(folder.document, read_source(str(NEXT)).relation, NEXT.name)
     stored = stored_rows(folder)
-    return stored, new, findings_of(folder.document, stored, new)
+    return stored, new, violations_of(folder.document, stored, new)
 
 
 def test_each_of_the_twelve_planted_faults_is_found_once_and_none_invented(folder, arrived):
@@ -123,7 +123,7 @@ def test_a_database_without_the_tables_is_refused(folder, arrived, tmp_path):
 def test_the_file_itself_has_nothing_new(folder):
     relation = read_source(str(HERE.with_name("deliveries.csv"))).relation
     rows = arrived_rows(folder.document, relation, "deliveries.csv")
-    found = findings_of(folder.document, stored_rows(folder), rows)
+    found = violations_of(folder.document, stored_rows(folder), rows)
     assert [one.about for one in found] == [About.KNOWN]
     assert len(found[0].rows) == 420
 
@@ -135,7 +135,7 @@ def test_repaired_columns_are_repaired_again(rough):
     assert {tuple(sorted(row.values.items())) for row in rows} == {
         tuple(sorted(row.values.items())) for row in stored
     }
-    assert [one.about for one in findings_of(rough.document, stored, rows)] == [About.KNOWN]
+    assert [one.about for one in violations_of(rough.document, stored, rows)] == [About.KNOWN]
 
 
 def test_a_rule_that_new_rows_break_is_believed_no_more(folder, arrived):
@@ -154,7 +154,7 @@ def test_a_range_is_checked_where_it_is_wished_for(tmp_path):
     )
     assert row_key(made.document) == ("line_no",)
     new = arrived_rows(made.document, Relation.from_rows(names, [["99", "D9", "40", "1"]]), "x")
-    (found,) = findings_of(made.document, stored_rows(made), new)
+    (found,) = violations_of(made.document, stored_rows(made), new)
     assert (found.about, found.told) == (About.RANGE, "drum_tare 40 lies not between 10 and 15 (row 2)")
 
 
@@ -171,7 +171,7 @@ def test_rows_without_a_key_of_their_own_are_not_loaded(tmp_path):
     made = folder_of(Relation.from_rows(names, rows), tmp_path / "made")
     assert row_key(made.document) == ("row_no",)
     new = arrived_rows(made.document, Relation.from_rows(names, [["Pia", "9"], ["Ada", "3"]]), "x")
-    found = findings_of(made.document, stored_rows(made), new)
+    found = violations_of(made.document, stored_rows(made), new)
     assert [(one.about, one.rows) for one in found] == [(About.KNOWN, (3,))]
     with pytest.raises(InputError, match="no key of their own"):
         append_rows(made, f"sqlite:///{tmp_path}/made.db", new[:1])

@@ -12,7 +12,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
 from pravix.services.checking import check_file
 from pravix.sources.reading import Reading
-from pravix.validation.violations import Finding
+from pravix.validation.violations import Violation
 from pravix.wording import counted, joined
 
 
@@ -49,7 +49,7 @@ def command(
     """
     held = check_file(open_folder(Path(folder)), source, reading, url, keep, rejudge)
     done, standings = held.checked, held.standings
-    new, found, bad, there, added = done.new, done.findings, done.bad, done.there, done.added
+    new, found, bad, there, added = done.new, done.violations, done.bad, done.there, done.added
     if as_json:
         print_json(
             {
@@ -83,7 +83,7 @@ def command(
         context.exit(1)
 
 
-def _show(screen: Screen, found: Sequence[Finding]) -> None:
+def _show(screen: Screen, found: Sequence[Violation]) -> None:
     for about in dict.fromkeys(one.about for one in found):
         screen.heading(about.value.capitalize())
         for one in found:

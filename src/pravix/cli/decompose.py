@@ -81,7 +81,7 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(design, out, analysis.ledger.meanings, analysis.findings, harmless, tables_as)
+        files = write_design(design, out, analysis.ledger.meanings, analysis.basis, harmless, tables_as)
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)

@@ -8,7 +8,7 @@ from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.document.rules import near_document, rule_document
-from pravix.judgement.account import RuleAccount, verdict, weighing_lines
+from pravix.judgement.rule_account import RuleAccount, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.judgement.weights import BELIEVED_FROM
 from pravix.theory.dependency import in_order, written_in_order

@@ -9,7 +9,7 @@ import click
 
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
-from pravix.design.comparing import DesignAccount, compared
+from pravix.design.comparing import DesignSummary, compared
 from pravix.design.critique import Objection, TableReview
 from pravix.design.sentences import Coverage
 from pravix.services.reviewing import read_designs, review
@@ -126,7 +126,7 @@ def _show_words(screen: Screen, words: Coverage) -> None:
         screen.line(f"No sentence needs {joined(words.needless)}.", indent=2)
 
 
-def _show_compared(screen: Screen, accounts: list[DesignAccount]) -> None:
+def _show_compared(screen: Screen, accounts: list[DesignSummary]) -> None:
     rows = [
         [one.name, str(one.tables), str(one.columns), str(one.joins), str(len(one.repeated))]
         for one in accounts

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
-from pravix.design.account import account_of
+from pravix.design.costs import costs_of
 from pravix.design.links import link_told
 from pravix.design.model import Design, ForeignKey
 from pravix.design.telling import (
@@ -67,7 +67,7 @@ def _listed(screen: Screen, heading: str, texts: Sequence[str]) -> None:
 def show_tables(screen: Screen, design: Design) -> None:
     """Write the tables with their keys, other columns, references and rows."""
     screen.heading("Tables")
-    account = account_of(design)
+    account = costs_of(design)
     screen.table(
         ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form", "Sure"],
         [

@@ -5,9 +5,9 @@ from __future__ import annotations
 import shlex
 from dataclasses import asdict, dataclass
 
-from pravix.design.account import account_of
 from pravix.design.apart import optional_groups
 from pravix.design.checks import check_told
+from pravix.design.costs import costs_of
 from pravix.design.model import Design, Table
 from pravix.design.restyle import identifying
 from pravix.theory.dependency import written_names
@@ -63,7 +63,7 @@ def _names(design: Design) -> list[Choice]:
 
 
 def _tables(design: Design) -> list[Choice]:
-    accounts = {one.table.name: one for one in account_of(design).tables}
+    accounts = {one.table.name: one for one in costs_of(design).tables}
     found = []
     for step in design.steps:
         if step.determinant:

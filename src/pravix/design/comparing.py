@@ -14,7 +14,7 @@ from pravix.wording import joined
 
 
 @dataclass(frozen=True)
-class DesignAccount:
+class DesignSummary:
     """One design: its tables, columns and references, what it repeats, and rows that it cannot hold."""
 
     name: str
@@ -25,14 +25,14 @@ class DesignAccount:
     cannot_store: tuple[str, ...]
 
 
-def compared(designs: Mapping[str, Sequence[HandTable]]) -> list[DesignAccount]:
+def compared(designs: Mapping[str, Sequence[HandTable]]) -> list[DesignSummary]:
     """Return the account of each design. Columns of one name count as one thing in all of them.
 
     A design cannot store two rows that agree on a determinant of its rules and not on the dependent; that is
     told where another design has both columns and no such rule. Cost: that of a cover for each design.
     """
     return [
-        DesignAccount(
+        DesignSummary(
             name=name,
             tables=len(tables),
             columns=sum(len(table.columns) for table in tables),

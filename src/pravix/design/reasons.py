@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from pravix.design.account import account_of
+from pravix.design.costs import costs_of
 from pravix.design.links import found_cardinality
 from pravix.design.model import Design, ForeignKey, Table
 from pravix.judgement.use import Use
@@ -40,7 +40,7 @@ def table_reasons(design: Design, table: Table) -> list[str]:
                 f"{joined(step.determinant)}: the file states this {counted(step.stored_before, 'time')}, "
                 f"the table {counted(step.stored_now, 'time')}."
             )
-    account = next(one for one in account_of(design).tables if one.table is table)
+    account = next(one for one in costs_of(design).tables if one.table is table)
     if account.saves:
         cost = f"{counted(account.joins, 'join')} and {counted(account.stores, 'cell')} of its own"
         told.append(f"It saves {counted(account.saves, 'repeated cell')} and costs {cost}.")

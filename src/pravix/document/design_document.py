@@ -7,8 +7,8 @@ from dataclasses import asdict
 
 from msgspec import UNSET
 
-from pravix.design.account import account_of
 from pravix.design.checks import check_told
+from pravix.design.costs import costs_of
 from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
 from pravix.design.model import Design, ForeignKey, Proof, Repetition, Step, Table, TableColumn
@@ -42,15 +42,15 @@ from pravix.document.model import (
 from pravix.document.rebuilding import rebuild_document
 from pravix.document.source import source_document
 from pravix.document.story import (
-    AccountDocument,
     AnomaliesDocument,
+    BasisDocument,
     ClaimDocument,
+    CostsDocument,
     ExampleDocument,
     ExcerptDocument,
-    FindingsDocument,
     RemarkDocument,
     StepDocument,
-    TableAccount,
+    TableCosts,
     ToldDocument,
 )
 from pravix.first_normal_form.finding import Finding
@@ -78,9 +78,9 @@ def finding_document(finding: Finding) -> dict[str, object]:
 
 
 def design_document(
-    design: Design, meanings: Sequence[Meaning] = (), findings: FindingsDocument | None = None
+    design: Design, meanings: Sequence[Meaning] = (), basis: BasisDocument | None = None
 ) -> DesignDocument:
-    """Return a design as a document: with what its parts mean, and what it rests on (``findings``)."""
+    """Return a design as a document: with what its parts mean, and what it rests on (``basis``)."""
     return DesignDocument(
         version=VERSION,
         source=source_document(design.repaired.original),
@@ -99,7 +99,7 @@ def design_document(
         steps=tuple(_step(step, design) for step in design.steps),
         untaken=tuple(_step(step, design) for step in design.untaken),
         anomalies=tuple(flat_anomalies(design)),
-        account=_account(design),
+        account=_costs(design),
         proof_told=tuple(ClaimDocument(holds=holds, claim=claim) for holds, claim in proof_lines(design)),
         remarks=tuple(RemarkDocument(**asdict(remark)) for remark in design.remarks),
         rows_mark=_rows_mark(design),
@@ -107,7 +107,7 @@ def design_document(
         rebuild=rebuild_document(design),
         numbering=design.wishes.numbering,
         proof=_proof(design.proof),
-        findings=findings,
+        basis=basis,
     )
 
 
@@ -137,15 +137,15 @@ def _proof(proof: Proof) -> ProofDocument:
     )
 
 
-def _account(design: Design) -> AccountDocument:
+def _costs(design: Design) -> CostsDocument:
     """Return what each table buys and costs."""
-    account = account_of(design)
-    return AccountDocument(
+    account = costs_of(design)
+    return CostsDocument(
         cells_before=account.cells_before,
         cells_after=account.cells_after,
         joins=account.joins,
         tables=tuple(
-            TableAccount(
+            TableCosts(
                 table=one.table.name,
                 rows=one.table.rows.row_count,
                 saves=one.saves,

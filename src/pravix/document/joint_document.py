@@ -11,13 +11,13 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from pravix.design.account import account_of
+from pravix.design.costs import costs_of
 from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.document.design_document import design_document, table_document
 from pravix.document.design_file import VERSION
 from pravix.document.model import ColumnDocument, JointDocument, PartDocument, RuleDocument, TableDocument
-from pravix.document.story import AccountDocument, FindingsDocument, RemarkDocument, TableAccount
+from pravix.document.story import BasisDocument, CostsDocument, RemarkDocument, TableCosts
 from pravix.judgement.decisions import in_words
 from pravix.ledger.meanings import Meaning
 
@@ -25,11 +25,11 @@ _T = TypeVar("_T")
 
 
 def joint_document(
-    joint: Joint, meanings: Mapping[str, Sequence[Meaning]], findings: Mapping[str, FindingsDocument]
+    joint: Joint, meanings: Mapping[str, Sequence[Meaning]], basis: Mapping[str, BasisDocument]
 ) -> JointDocument:
-    """Return a joint design as a document; ``meanings`` and ``findings`` are those of each source."""
+    """Return a joint design as a document; ``meanings`` and ``basis`` are those of each source."""
     parts = {
-        name: design_document(part, meanings.get(name, ()), findings.get(name))
+        name: design_document(part, meanings.get(name, ()), basis.get(name))
         for name, part in joint.parts.items()
     }
     return JointDocument(
@@ -44,7 +44,7 @@ def joint_document(
             )
             for table, rules in joint.rules.items()
         },
-        account=_account(joint),
+        account=_costs(joint),
         remarks=tuple(
             RemarkDocument(about=about, table=table, text=text) for about, table, text in remarks_told(joint)
         ),
@@ -84,15 +84,15 @@ def _first(found: Iterable[_T]) -> _T | None:
     return next((one for one in found if one), None)
 
 
-def _account(joint: Joint) -> AccountDocument:
+def _costs(joint: Joint) -> CostsDocument:
     """Return what each table buys and costs: what its sources' designs save, and what merging saves."""
-    accounts = {source: account_of(part) for source, part in joint.parts.items()}
+    accounts = {source: costs_of(part) for source, part in joint.parts.items()}
     tables = []
     for table in joint.tables:
         own = [one for account in accounts.values() for one in account.tables if one.table.name == table.name]
         stores = table.rows.row_count * len(table.columns)
         tables.append(
-            TableAccount(
+            TableCosts(
                 table=table.name,
                 rows=table.rows.row_count,
                 saves=sum(one.saves + one.stores for one in own) - stores,
@@ -101,7 +101,7 @@ def _account(joint: Joint) -> AccountDocument:
                 form=table.form.value,
             )
         )
-    return AccountDocument(
+    return CostsDocument(
         cells_before=sum(account.cells_before for account in accounts.values()),
         cells_after=sum(one.stores for one in tables),
         joins=sum(account.joins for account in accounts.values()),

@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import Annotated
 
-from msgspec import UNSET, Meta, UnsetType
+from msgspec import UNSET, Meta, UnsetType, field
 
 from pravix.design.cardinality import Cardinality
 from pravix.document.entry import Count, Entry, added
 from pravix.document.story import (
-    AccountDocument,
+    BasisDocument,
     ClaimDocument,
-    FindingsDocument,
+    CostsDocument,
     RemarkDocument,
     StepDocument,
     ToldDocument,
@@ -255,7 +255,7 @@ class PartDocument(Entry, frozen=True, kw_only=True):
     steps: tuple[StepDocument, ...]
     untaken: tuple[StepDocument, ...]
     anomalies: tuple[str, ...]
-    account: AccountDocument
+    account: CostsDocument
     proof_told: tuple[ClaimDocument, ...]
     remarks: tuple[RemarkDocument, ...]
     rows_mark: RowsMark
@@ -263,7 +263,7 @@ class PartDocument(Entry, frozen=True, kw_only=True):
     rebuild: tuple[AnyRebuilt, ...]
     numbering: Numbering
     proof: ProofDocument
-    findings: FindingsDocument | None = None
+    basis: BasisDocument | None = field(name="findings", default=None)
     view_columns: Mapping[str, str] = {}
 
     @property
@@ -297,7 +297,7 @@ class JointDocument(Entry, frozen=True, kw_only=True, tag_field="format", tag="p
     numbering: Annotated[str, Meta(pattern="^table$")]
     parts: Annotated[Mapping[str, PartDocument], Meta(min_length=2)]
     rules: Mapping[str, tuple[RuleDocument, ...]]
-    account: AccountDocument
+    account: CostsDocument
     remarks: tuple[RemarkDocument, ...]
     proof_told: tuple[ClaimDocument, ...] = ()
 

@@ -74,7 +74,7 @@ class StepDocument(Entry, frozen=True, kw_only=True):
     text: str
 
 
-class TableAccount(Entry, frozen=True, kw_only=True):
+class TableCosts(Entry, frozen=True, kw_only=True):
     """What a table buys and costs."""
 
     table: str
@@ -85,13 +85,13 @@ class TableAccount(Entry, frozen=True, kw_only=True):
     form: str
 
 
-class AccountDocument(Entry, frozen=True, kw_only=True):
+class CostsDocument(Entry, frozen=True, kw_only=True):
     """What the tables buy and cost."""
 
     cells_before: Count
     cells_after: Count
     joins: Count
-    tables: tuple[TableAccount, ...]
+    tables: tuple[TableCosts, ...]
 
 
 class DecisionDocument(Entry, frozen=True, kw_only=True):
@@ -192,7 +192,7 @@ class NearDocument(Entry, frozen=True, kw_only=True):
     evidence: NearEvidence
 
 
-class FindingsDocument(Entry, frozen=True, kw_only=True):
+class BasisDocument(Entry, frozen=True, kw_only=True):
     """What a design rests on."""
 
     read: str

@@ -40,8 +40,8 @@ def evidence_of(document: Document) -> Evidence:
     return {
         f"{source}.{one.column}" if source else one.column: one
         for source, part in document.parts.items()
-        if part.findings is not None
-        for one in part.findings.evidence
+        if part.basis is not None
+        for one in part.basis.evidence
     }
 
 

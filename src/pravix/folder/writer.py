@@ -14,7 +14,7 @@ from pravix.design.naming import free_name
 from pravix.document.design_document import design_document
 from pravix.document.design_file import json_text, table_files
 from pravix.document.model import Document
-from pravix.document.story import FindingsDocument
+from pravix.document.story import BasisDocument
 from pravix.folder.formats import FORMATS
 from pravix.folder.guide import guide
 from pravix.folder.reader import DESIGN_FILE
@@ -34,13 +34,13 @@ def write_design(
     design: Design,
     path: str,
     meanings: Sequence[Meaning] = (),
-    findings: FindingsDocument | None = None,
+    basis: BasisDocument | None = None,
     safe_cells: bool = False,
     tables_as: str = "csv",
 ) -> list[str]:
     """Write a design into the folder at ``path`` and return the names of its files.
 
-    ``meanings`` are the analyst's words for its parts, ``findings`` what it rests on (see there). With
+    ``meanings`` are the analyst's words for its parts, ``basis`` what it rests on (see there). With
     ``safe_cells`` no cell can be run by a spreadsheet; then the tables are not exactly those of the file.
 
     The folder holds ``design.json``, ``schema.sql``, a README and a file for each table, ``tables_as`` one
@@ -48,7 +48,7 @@ def write_design(
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
-    document = design_document(design, meanings, findings)
+    document = design_document(design, meanings, basis)
     return write_folder(document, design.tables, path, safe_cells, tables_as)
 
 

@@ -305,8 +305,8 @@ class SheetDesign(Made):
         if not self.holds:
             raise InputError("the proof of this design fails, so nothing was written", "See .proof")
         analysis, told = self._analysis, self._analysis.ledger.meanings
-        return write_design(analysis.design, str(path), told, analysis.findings, safe_cells, tables_as)
+        return write_design(analysis.design, str(path), told, analysis.basis, safe_cells, tables_as)
 
     @property
     def _told(self) -> Document:
-        return with_fields(self.document, findings=self._analysis.findings)
+        return with_fields(self.document, basis=self._analysis.basis)

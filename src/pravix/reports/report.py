@@ -39,7 +39,7 @@ def report_html(document: Document, name: str) -> str:
         True,
         story,
         name=name,
-        parts=[part for part in _PARTS if part[0] != "evidence" or story.findings],
+        parts=[part for part in _PARTS if part[0] != "evidence" or story.basis],
         relations=relations_html(story.tables),
         diagram=_drawn(story.tables),
         headings=HEADINGS,

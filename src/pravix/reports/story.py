@@ -11,9 +11,9 @@ from msgspec.structs import replace
 
 from pravix.document.model import Document, JointDocument, PartDocument, TableDocument
 from pravix.document.story import (
-    AccountDocument,
+    BasisDocument,
     ClaimDocument,
-    FindingsDocument,
+    CostsDocument,
     RemarkDocument,
     StepDocument,
     ToldDocument,
@@ -31,7 +31,7 @@ class Story:
     subject: str
     files: str
     tables: tuple[TableDocument, ...]
-    account: AccountDocument
+    account: CostsDocument
     remarks: tuple[RemarkDocument, ...]
     proof_told: tuple[ClaimDocument, ...]
     roles: tuple[str, ...]
@@ -39,7 +39,7 @@ class Story:
     repairs: tuple[ToldDocument, ...]
     steps: tuple[StepDocument, ...]
     untaken: tuple[StepDocument, ...]
-    findings: FindingsDocument | None
+    basis: BasisDocument | None
 
 
 def story_of(document: Document) -> Story:
@@ -59,7 +59,7 @@ def story_of(document: Document) -> Story:
         document.repairs,
         document.steps,
         document.untaken,
-        document.findings,
+        document.basis,
     )
 
 
@@ -83,7 +83,7 @@ def _together(document: JointDocument) -> Story:
         tuple(_said(source, one) for source, part in parts.items() for one in part.repairs),
         tuple(_said(source, one) for source, part in parts.items() for one in part.steps),
         tuple(_said(source, one) for source, part in parts.items() for one in part.untaken),
-        _findings({source: part.findings for source, part in parts.items() if part.findings is not None}),
+        _findings({source: part.basis for source, part in parts.items() if part.basis is not None}),
     )
 
 
@@ -92,10 +92,10 @@ def _said(source: str, entry: _Entry, field: str = "text") -> _Entry:
     return replace(entry, **{field: f"{source}: {getattr(entry, field)}"})
 
 
-def _findings(found: dict[str, FindingsDocument]) -> FindingsDocument | None:
+def _findings(found: dict[str, BasisDocument]) -> BasisDocument | None:
     if not found:
         return None
-    return FindingsDocument(
+    return BasisDocument(
         read="",
         evidence=tuple(_said(name, one, "rule") for name, own in found.items() for one in own.evidence),
         decisions=tuple(_said(name, one, "rule") for name, own in found.items() for one in own.decisions),

@@ -55,7 +55,7 @@ def check_file(
 def _keep(path: Path, columns: Sequence[str], done: Checked) -> None:
     """Write the rows that are not good as they came, with a column that tells why."""
     reasons: dict[int, list[str]] = {}
-    for one in done.findings:
+    for one in done.violations:
         for number in one.rows if one.keeps_out else ():
             reasons.setdefault(number, []).append(one.told)
     heading = "reason" if "reason" not in columns else "reason_kept"

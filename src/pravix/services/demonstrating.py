@@ -34,7 +34,7 @@ def write_demo(folder: str | None, analysis: Callable[[str], _Analysis]) -> tupl
             if sheet.name.endswith(_SUFFIXES):
                 (place / sheet.name.replace("register_", "registers/")).write_bytes(sheet.read_bytes())
         done = analysis(str(place / "deliveries.csv"))
-        write_design(done.design, str(place / "tables"), findings=done.findings)
+        write_design(done.design, str(place / "tables"), basis=done.basis)
         document = open_folder(place / "tables").document
         write_diagram(document.tables, str(place / "tables.svg"))
         write_text(place / "report.html", [report_html(document, "Deliveries of the honey co-operative")])

@@ -13,7 +13,7 @@ from pravix.design.reasons import key_reasons, link_reasons, table_reasons, why_
 from pravix.design.telling import Anomalies, anomalies
 from pravix.design.whereabouts import Whereabouts, whereabouts
 from pravix.errors import InputError
-from pravix.judgement.account import RuleAccount, account_of, verdict, weighing_lines
+from pravix.judgement.rule_account import RuleAccount, account_of, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import ARROWS, DependencyTextError, parse_dependencies, written_in_order

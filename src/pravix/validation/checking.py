@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from pravix.folder.reader import Folder
 from pravix.validation.inserting import opened_store
 from pravix.validation.new_rows import ArrivedRow, stored_rows
-from pravix.validation.violations import About, Finding, findings_of
+from pravix.validation.violations import About, Violation, violations_of
 
 
 @dataclass(frozen=True)
@@ -20,25 +20,25 @@ class Checked:
 
     stored: Sequence[ArrivedRow]
     new: Sequence[ArrivedRow]
-    findings: Sequence[Finding]
+    violations: Sequence[Violation]
     added: dict[str, int]
 
     @property
     def bad(self) -> list[ArrivedRow]:
         """The rows that are not loaded, because something is to be looked at."""
-        numbers = {row for one in self.findings if one.keeps_out for row in one.rows}
+        numbers = {row for one in self.violations if one.keeps_out for row in one.rows}
         return [row for row in self.new if row.number in numbers]
 
     @property
     def there(self) -> int:
         """How many rows are stored already, just as they came."""
         bad = {row.number for row in self.bad}
-        return len({row for one in self.findings for row in one.rows} - bad)
+        return len({row for one in self.violations for row in one.rows} - bad)
 
     @property
     def good(self) -> list[ArrivedRow]:
         """The rows about which nothing is to be said."""
-        numbers = {row for one in self.findings for row in one.rows}
+        numbers = {row for one in self.violations for row in one.rows}
         return [row for row in self.new if row.number not in numbers]
 
 
@@ -50,10 +50,12 @@ def checked(folder: Folder, new: Sequence[ArrivedRow], url: str | None = None) -
     """
     if url is None:
         stored = stored_rows(folder)
-        return Checked(stored, new, findings_of(folder.design, stored, new), {})
+        return Checked(stored, new, violations_of(folder.design, stored, new), {})
     with opened_store(folder, url) as store:
         stored = store.rows()
-        found = Checked(stored, new, findings_of(folder.design, stored, new), {})
+        found = Checked(stored, new, violations_of(folder.design, stored, new), {})
         added, refused = store.add(found.good)
-    told = [Finding(About.REFUSED, f"row {one.row} is refused: {one.reason}", (one.row,)) for one in refused]
-    return replace(found, findings=[*found.findings, *told], added=added)
+    told = [
+        Violation(About.REFUSED, f"row {one.row} is refused: {one.reason}", (one.row,)) for one in refused
+    ]
+    return replace(found, violations=[*found.violations, *told], added=added)

@@ -31,7 +31,7 @@ class About(Enum):
 
 
 @dataclass(frozen=True)
-class Finding:
+class Violation:
     """One thing that is not as the design has it: what, in a sentence, and the numbers of the rows."""
 
     about: About
@@ -44,9 +44,9 @@ class Finding:
         return self.about is not About.KNOWN
 
 
-def findings_of(
+def violations_of(
     document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> list[Finding]:
+) -> list[Violation]:
     """Return what the new rows say against a design and the rows stored, each thing once.
 
     Linear in the rows, for each rule of the design.
@@ -115,7 +115,7 @@ def _shown(values: Mapping[str, str], name: str) -> str:
 
 def _known(
     document: DesignDocument, key: Sequence[str], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> tuple[set[int], list[Finding]]:
+) -> tuple[set[int], list[Violation]]:
     """Return the new rows whose key is stored already, and what is to be said of them.
 
     A design whose rows are numbered has no such key: there equal rows count as the same.
@@ -127,7 +127,7 @@ def _known(
     known = {tuple(row.values[name] for name in wanted): row for row in stored}
     same: list[int] = []
     there: set[int] = set()
-    conflicts: dict[tuple[str, str], Finding] = {}
+    conflicts: dict[tuple[str, str], Violation] = {}
     for row in new:
         cells = tuple(row.values[name] for name in wanted)
         old = known.get(cells)
@@ -142,19 +142,19 @@ def _known(
             [f"{name} {_shown(row.values, name)}, not {_shown(old.values, name)}" for name in differing[:3]]
         )
         told = f"{_told(wanted, cells)} is there with other values: row {row.number} has {changes}"
-        conflicts[str(cells), changes] = Finding(About.CONFLICT, told, (row.number,))
+        conflicts[str(cells), changes] = Violation(About.CONFLICT, told, (row.number,))
     found = list(conflicts.values())
     if same:
         told = (
             f"{counted(len(same), 'row')} {'is' if len(same) == 1 else 'are'} there already ({_rows(same)})"
         )
-        found.append(Finding(About.KNOWN, told, tuple(same)))
+        found.append(Violation(About.KNOWN, told, tuple(same)))
     return there, found
 
 
 def _broken(
     determinant: Sequence[str], dependent: str, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> list[Finding]:
+) -> list[Violation]:
     """Return where new rows break a rule: against what is stored, or among themselves."""
     facts: dict[tuple[str, ...], dict[str, int]] = {}
     for row in stored:
@@ -178,18 +178,18 @@ def _broken(
                         f"{named} now has {dependent} {now} ({_rows(numbers)}), but {then} in "
                         f"{counted(count, 'stored row')}: a correction, or a second one?"
                     )
-                    found.append(Finding(About.CHANGED, told, tuple(numbers)))
+                    found.append(Violation(About.CHANGED, told, tuple(numbers)))
         elif len(said) > 1:
             values = [
                 f"{_shown({dependent: value}, dependent)} ({_rows(rows)})" for value, rows in said.items()
             ]
             numbers = sorted(number for rows in said.values() for number in rows)
             told = f"{named} has {dependent} {joined(values)}: the new rows contradict each other"
-            found.append(Finding(About.CONTRADICTION, told, tuple(numbers)))
+            found.append(Violation(About.CONTRADICTION, told, tuple(numbers)))
     return found
 
 
-def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[Finding]:
+def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[Violation]:
     """Return the keys that come more than once among the new rows."""
     seen: dict[tuple[str, ...], list[ArrivedRow]] = {}
     for row in new:
@@ -200,13 +200,13 @@ def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[F
         if len(rows) > 1 and all(cells):
             numbers = tuple(row.number for row in rows)
             told = f"{_told(key, cells)} comes {len(rows)} times ({_rows(numbers)}), but identifies a row"
-            found.append(Finding(About.CONTRADICTION, told, numbers))
+            found.append(Violation(About.CONTRADICTION, told, numbers))
     return found
 
 
-def _cells(document: DesignDocument, new: Sequence[ArrivedRow]) -> list[Finding]:
+def _cells(document: DesignDocument, new: Sequence[ArrivedRow]) -> list[Violation]:
     """Return the cells that the tables cannot hold: blanks, types, lengths, checked lists, ranges."""
-    found: list[Finding] = []
+    found: list[Violation] = []
     told: set[str] = set()
     for table in document.tables:
         roles = table.role_names
@@ -228,7 +228,7 @@ def _column(
     checks: Iterable[CheckDocument],
     keyed: bool,
     new: Sequence[ArrivedRow],
-) -> list[Finding]:
+) -> list[Violation]:
     wrong: dict[tuple[About, str], list[int]] = {}
     allowed = {value for check in checks if check.kind == "values" for value in check.values}
     ends = next((check.values for check in checks if check.kind == "range"), None)
@@ -250,7 +250,7 @@ def _column(
             about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
         if about is not None:
             wrong.setdefault(about, []).append(row.number)
-    return [Finding(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()]
+    return [Violation(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()]
 
 
 def _misfit(flat: str, column: ColumnDocument, cell: str) -> tuple[About, str] | None:

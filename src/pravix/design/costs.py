@@ -8,8 +8,8 @@ from pravix.design.model import Design, Table
 
 
 @dataclass(frozen=True)
-class TableAccount:
-    """The account of one table.
+class TableCosts:
+    """What one table buys and costs.
 
     ``saves`` counts the cells of the file that only repeat what the table says once, ``stores`` its own
     cells, ``joins`` how many joins it costs when the flat rows are put together.
@@ -22,10 +22,10 @@ class TableAccount:
 
 
 @dataclass(frozen=True)
-class Account:
-    """The accounts of all tables; ``cells_before`` are those of the file."""
+class Costs:
+    """What all tables buy and cost; ``cells_before`` are those of the file."""
 
-    tables: tuple[TableAccount, ...]
+    tables: tuple[TableCosts, ...]
     cells_before: int
 
     @property
@@ -39,12 +39,12 @@ class Account:
         return sum(one.joins for one in self.tables)
 
 
-def account_of(design: Design) -> Account:
-    """Return the account of a design. Linear in its tables."""
+def costs_of(design: Design) -> Costs:
+    """Return what the tables of a design buy and cost. Linear in its tables."""
     found = []
     for table in design.tables:
         saves = sum(step.cells_saved for step in design.steps if step.to_table == table.name)
         joins = 0 if table.name == design.main else max(1, len(table.roles))
-        found.append(TableAccount(table, saves, table.rows.row_count * len(table.columns), joins))
+        found.append(TableCosts(table, saves, table.rows.row_count * len(table.columns), joins))
     before = design.relation.row_count * len(design.repaired.original.columns)
-    return Account(tuple(found), before)
+    return Costs(tuple(found), before)

@@ -8,7 +8,7 @@ from pravix.design.model import Design
 from pravix.design.whereabouts import whereabouts
 from pravix.document.questions import question_documents
 from pravix.document.rules import near_document
-from pravix.document.story import DecisionDocument, FindingsDocument, PlaceEvidence
+from pravix.document.story import BasisDocument, DecisionDocument, PlaceEvidence
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.near import NearDependency
 from pravix.judgement.questions import Open
@@ -17,17 +17,17 @@ from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import written_in_order
 
 
-def findings_document(
+def basis_document(
     design: Design,
     judgement: Judgement,
     near: Sequence[NearDependency],
     questions: Sequence[Open],
     decisions: Collection[Decision],
     account: str,
-) -> FindingsDocument:
+) -> BasisDocument:
     """Return what was found and decided about a source; ``account`` says how it was read."""
     names = design.relation.names
-    return FindingsDocument(
+    return BasisDocument(
         read=account,
         evidence=tuple(_evidence(design, judgement)),
         decisions=tuple(

@@ -7,7 +7,7 @@ from folders import folder_of
 
 import pravix.demo
 from pravix.analysis import Analysis
-from pravix.document.findings import findings_document
+from pravix.document.basis import basis_document
 from pravix.document.story import DecisionDocument
 from pravix.folder.guide import guide
 from pravix.relation.relation import Relation
@@ -21,7 +21,7 @@ def rough():
 
 
 def test_every_column_has_its_last_rule_with_a_reason(rough):
-    found = rough.findings
+    found = rough.basis
     names = rough.relation.names
     assert found.read.startswith("deliveries_rough.csv: UTF-8")
     columns = [entry.column for entry in found.evidence]
@@ -34,7 +34,7 @@ def test_every_column_has_its_last_rule_with_a_reason(rough):
 
 
 def test_near_dependencies_and_questions_are_those_of_the_analysis(rough):
-    found = rough.findings
+    found = rough.basis
     assert len(found.near_dependencies) == len(rough.near) > 0
     assert len(found.questions) == len(rough.questions) > 0
     assert {one.dependent for one in found.near_dependencies} == {one.rule.dependent for one in rough.near}
@@ -48,7 +48,7 @@ def test_decisions_come_with_their_reason(tmp_path):
         '[[decision]]\nrule = "village -> district"\nstanding = "rejected"\nwhy = "two of one name"\nby = "Ida"\non = 2026-05-04\n'
     )
     bench = Analysis(str(sheet))
-    found = findings_document(
+    found = basis_document(
         bench.design, bench.judgement, bench.near, bench.questions, bench.ledger.decisions, "read"
     )
     assert found.decisions == (
