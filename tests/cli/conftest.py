@@ -7,7 +7,7 @@ import sys
 from dataclasses import dataclass
 
 import pytest
-from program import PROGRAM
+from warm import Warm
 
 
 @dataclass(frozen=True)
@@ -21,26 +21,24 @@ class Run:
         return json.loads(self.out)
 
 
+@pytest.fixture(scope="session")
+def warm():
+    """Have the program at hand with its modules loaded."""
+    server = Warm()
+    yield server
+    server.close()
+
+
 @pytest.fixture
-def pravix(tmp_path):
-    """Call the installed ``pravix`` in a temporary folder."""
+def pravix(tmp_path, warm):
+    """Call ``pravix`` in a temporary folder, in a process of its own."""
 
     def call(*arguments, **environment):
-        done = subprocess.run(
-            [str(PROGRAM), *arguments],
-            cwd=tmp_path,
-            env={name: value for name, value in os.environ.items() if name != "COLUMNS"}
-            | {"PYTHONUTF8": "1"}
-            | environment,
-            stdin=subprocess.DEVNULL,
-            capture_output=True,
-            text=True,
-            encoding="utf-8",
-            timeout=120,
-            check=False,
-        )
-        assert "Traceback" not in done.stderr
-        return Run(done.returncode, done.stdout, done.stderr)
+        env = {name: value for name, value in os.environ.items() if name != "COLUMNS"}
+        env |= {"PYTHONUTF8": "1", **environment}
+        status, out, err = warm.call(list(map(str, arguments)), tmp_path, env)
+        assert "Traceback" not in err
+        return Run(status, out, err)
 
     return call
 
