@@ -2,8 +2,6 @@
 
 import json
 import os
-import subprocess
-import sys
 from dataclasses import dataclass
 
 import pytest
@@ -43,38 +41,14 @@ def pravix(tmp_path, warm):
     return call
 
 
-IN_TURN = """
-import json, sys
-from pravix.cli.main import main
-statuses = []
-for arguments in json.loads(sys.argv[1]):
-    sys.argv[1:] = arguments
-    try:
-        main()
-        statuses.append(0)
-    except SystemExit as done:
-        statuses.append(done.code or 0)
-print("\\n" + json.dumps(statuses))
-"""
-
-
 @pytest.fixture
-def in_turn(tmp_path):
-    """Call several commands in one process, which starts once; return their statuses and what they wrote."""
+def in_turn(tmp_path, warm):
+    """Call several commands one after the other; return their statuses and all that they wrote."""
 
     def call(commands):
-        done = subprocess.run(
-            [sys.executable, "-c", IN_TURN, json.dumps(commands)],
-            cwd=tmp_path,
-            stdin=subprocess.DEVNULL,
-            capture_output=True,
-            text=True,
-            encoding="utf-8",
-            timeout=120,
-            check=True,
-        )
-        *out, statuses = done.stdout.splitlines()
-        return json.loads(statuses), "\n".join(out) + done.stderr
+        env = {**os.environ, "PYTHONUTF8": "1"}
+        done = [warm.call(list(map(str, command)), tmp_path, env) for command in commands]
+        return [status for status, _, _ in done], "".join(out + err for _, out, err in done)
 
     return call
 
