@@ -4,7 +4,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 
 import pytest
 
@@ -94,14 +93,26 @@ def test_an_interrupt_ends_with_130_and_leaves_nothing(tmp_path):
         signal.signal(signal.SIGINT, signal.SIG_DFL)
 
     started = subprocess.Popen(
-        [sys.executable, "-m", "pravix", "decompose", "wide.csv", "--largest", "8", "--out", "made"],
+        [
+            sys.executable,
+            "-m",
+            "pravix",
+            "decompose",
+            "wide.csv",
+            "--largest",
+            "8",
+            "--out",
+            "made",
+            "--verbose",
+        ],
         cwd=tmp_path,
         stdout=subprocess.PIPE,
         stderr=subprocess.PIPE,
         text=True,
         preexec_fn=heard,
     )
-    time.sleep(5)
+    while "repaired" not in started.stderr.readline():  # What comes after it is the search.
+        assert started.poll() is None
     started.send_signal(signal.SIGINT)
     _, err = started.communicate(timeout=30)
     assert started.returncode == 130

@@ -58,7 +58,8 @@ def test_what_was_decided_is_kept_when_it_is_recorded(place):
 def test_findings_are_answered_and_corrections_written(place):
     sheet = pravix.read("deliveries_rough.csv")
     assert ("from_depot", "code A9") in [row[:2] for row in sheet.survey]
-    assert sheet.write_patch("patch.csv") > 0
+    lines = sheet.write_patch("patch.csv")
+    assert len((place / "patch.csv").read_text(encoding="utf-8").splitlines()) == lines + 1
     (asked,) = [row[0] for row in sheet.findings if row[0].startswith("one fact") and "merge" in row[2]]
     made = sheet.repair("raw", "merge", name="treatment")
     assert "treatment" in [name for table in made.design.tables.values() for name in table.headings]

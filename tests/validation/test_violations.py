@@ -86,14 +86,21 @@ def view(url):
         return database.execute("SELECT * FROM flat").fetchall()
 
 
+def counted_rows(url, folder):
+    with sqlite3.connect(url.removeprefix("sqlite:///")) as database:
+        names = [table.name for table in folder.tables]
+        return {name: database.execute(f"SELECT COUNT(*) FROM {name}").fetchone()[0] for name in names}
+
+
 def test_good_rows_are_loaded_once(folder, arrived, tmp_path):
     url = f"sqlite:///{tmp_path}/made.db"
     load_folder(folder, url)
-    before = view(url)
+    before, counts = view(url), counted_rows(url, folder)
     added = append_rows(folder, url, good(arrived))
     after = view(url)
     assert len(after) == len(before) + len(good(arrived)) == 469
-    assert sum(added.values()) > 0
+    assert added == {name: rows - counts[name] for name, rows in counted_rows(url, folder).items()}
+    assert (added["delivery_drum"], added["depot"]) == (49, 0)
     new = {tuple(row.cells) for row in good(arrived)}
     plain = {tuple("" if cell is None else str(cell) for cell in row) for row in set(after) - set(before)}
     drum, keeper = (folder.document.source.columns.index(name) for name in ("drum_no", "keeper"))
