@@ -1,23 +1,25 @@
 """What each database can do, in one table, and that an unknown one is refused."""
 
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from pkgutil import resolve_name
 from random import Random
 
 import pytest
 from sqlalchemy.engine import make_url
 
-from pravix.databases.database import Loading, Number
 from pravix.databases.known import DATABASES, database
+from pravix.databases.number import Number
 from pravix.errors import InputError
 
 CAPABILITIES = {
-    # name: (exact digits, name limit, loading, numbers itself, shared series, acts on references, folds case)
-    "sqlite": (15, None, Loading.BY_FILE, True, False, True, True),
-    "postgresql": (38, 63, Loading.BY_TRANSACTION, True, True, True, False),
-    "mysql": (38, 64, Loading.BY_NAMES, True, False, True, True),
-    "mariadb": (38, 64, Loading.BY_NAMES, True, False, True, True),
-    "sqlserver": (38, 128, Loading.BY_TRANSACTION, True, True, True, True),
-    "duckdb": (38, None, Loading.IN_A_FILE_BY_COLUMNS, False, True, False, True),
+    # name: (exact digits, name limit, session, a file, numbers itself, shared series, acts on references,
+    #        folds case, tells columns, keeps decimal places, driver)
+    "sqlite": (15, None, "sqlite_session", True, True, False, True, True, True, False, ""),
+    "postgresql": (38, 63, "sessions", False, True, True, True, False, True, True, "postgresql+psycopg"),
+    "mysql": (38, 64, "mysql_session", False, True, False, True, True, True, True, "mysql+pymysql"),
+    "mariadb": (38, 64, "mysql_session", False, True, False, True, True, True, True, "mariadb+pymysql"),
+    "sqlserver": (38, 128, "sessions", False, True, True, True, True, True, True, ""),
+    "duckdb": (38, None, "duckdb_session", True, False, True, False, True, False, True, ""),
 }
 
 
@@ -31,12 +33,17 @@ def test_capabilities(name):
     assert CAPABILITIES[name] == (
         kind.exact_digits,
         kind.name_limit,
-        kind.loading,
+        kind.session.partition(":")[0].removeprefix("pravix.loading."),
+        kind.in_a_file,
         kind.numbers_itself,
         kind.shared_series,
         kind.acts_on_references,
         kind.folded("Drum") == kind.folded("dRUM"),
+        kind.tells_columns,
+        kind.keeps_places,
+        kind.driver,
     )
+    assert callable(resolve_name(kind.session))
 
 
 def test_an_unknown_database_is_refused():

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pravix.databases.known import database
-from pravix.first_normal_form.rebuilt import Number
+from pravix.databases.number import Number
 
 FIRST = date(1900, 1, 1)
 CELLS = st.integers(-(10**6), 10**6)

@@ -14,8 +14,8 @@ from msgspec.structs import replace
 
 import pravix.demo
 from pravix.databases.known import DATABASES, database
+from pravix.databases.number import Number
 from pravix.errors import InputError
-from pravix.first_normal_form.rebuilt import Number
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
 from pravix.sources.read import read_source

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from samples import tables
 
 from pravix.databases.known import DATABASES, database
+from pravix.databases.number import Number
 from pravix.document.joining import flat_join
 from pravix.document.row_hashes import by_value, of_rows
 from pravix.first_normal_form.answer import Answer
@@ -17,7 +18,6 @@ from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.flags import RebuiltFlag
 from pravix.first_normal_form.lists import RebuiltList
-from pravix.first_normal_form.rebuilt import Number
 from pravix.first_normal_form.repairing import repaired
 from pravix.loading.sessions import load_rows
 from pravix.relation.relation import Relation

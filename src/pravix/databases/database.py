@@ -3,27 +3,17 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN
-from enum import Enum
 from functools import cached_property
 from importlib import import_module
 from typing import TYPE_CHECKING, Any, ClassVar
 
+from pravix.databases.number import Number
 from pravix.errors import InputError
-from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
-
-
-class Loading(Enum):
-    """How a load is kept from being seen half done."""
-
-    BY_TRANSACTION = "one transaction holds all of it"
-    BY_NAMES = "tables are built under other names, as a table that is created ends a transaction"
-    IN_A_FILE_BY_COLUMNS = "as by file, and rows go in and out by columns of the database's own driver"
-    BY_FILE = "a new file gets its name when everything is in it; in one that is there, a transaction"
 
 
 class Database(ABC):
@@ -38,7 +28,12 @@ class Database(ABC):
     module: ClassVar[str]
     """The module of SQLAlchemy with its dialect."""
 
-    loading: ClassVar[Loading] = Loading.BY_TRANSACTION
+    session: ClassVar[str] = "pravix.loading.sessions:server_session"
+    """Where the session is that loads into it, ``module:function``; see ``pravix.loading.sessions``."""
+
+    in_a_file: ClassVar[bool] = False
+    """Whether a database is a file."""
+
     collation: ClassVar[str | None] = None
     """The collation in which two texts are equal only if every letter is; None where that is usual."""
 
@@ -50,6 +45,15 @@ class Database(ABC):
     shared_series: ClassVar[bool] = False
     acts_on_references: ClassVar[bool] = True
     """Whether a reference can delete and change along (ON DELETE CASCADE)."""
+
+    driver: ClassVar[str] = ""
+    """The driver that SQLAlchemy is to use; empty where its own choice is right."""
+
+    tells_columns: ClassVar[bool] = True
+    """Whether SQLAlchemy can tell the columns of a table; where not, the driver rounds and parses nothing."""
+
+    keeps_places: ClassVar[bool] = True
+    """Whether a number comes back with the decimal places of its column: 17.50, not 17.5."""
 
     placeholder: ClassVar[str] = "%s"
     """What stands for a cell in the driver's statements."""
@@ -74,6 +78,10 @@ class Database(ABC):
     def dialect(self) -> Any:
         """The dialect of SQLAlchemy; with named parameters, so that a per cent sign stays single."""
         return import_module(f"sqlalchemy.dialects.{self.module}").dialect(paramstyle="named")
+
+    def read_as(self, columns: Iterable[Any]) -> list[Any]:
+        """Return what to select of columns so that the driver rounds and parses nothing on the way."""
+        return list(columns)
 
     @abstractmethod
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:

@@ -9,10 +9,10 @@ from functools import cached_property
 from shlex import quote
 from typing import TYPE_CHECKING, Any
 
-from pravix.databases.database import Database, Loading
+from pravix.databases.database import Database
+from pravix.databases.number import Number
 from pravix.databases.whole_numbers import WholeNumbers
 from pravix.errors import InputError
-from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -47,7 +47,9 @@ class DuckDB(Database):
 
     name = "duckdb"
     module = "postgresql"
-    loading = Loading.IN_A_FILE_BY_COLUMNS
+    session = "pravix.loading.duckdb_session:duckdb_session"
+    in_a_file = True
+    tells_columns = False
     numbers_itself = False
     shared_series = True
     acts_on_references = False

@@ -19,9 +19,14 @@ DATABASES = tuple(_KNOWN)
 """The names of the databases."""
 
 
+def known_as(name: str) -> Database | None:
+    """Return a database by its name; None where it is none that is known."""
+    return _KNOWN.get(_OTHER_NAMES.get(name, name))
+
+
 def database(name: str) -> Database:
     """Return a database by its name; InputError where it is none that is known."""
-    found = _KNOWN.get(_OTHER_NAMES.get(name, name))
+    found = known_as(name)
     if found is None:
         raise InputError(f"no SQL is written for {name}", f"Known are {joined(DATABASES)}.")
     return found

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from shlex import quote
 from typing import TYPE_CHECKING, ClassVar
 
-from pravix.databases.database import Database, Loading
+from pravix.databases.database import Database
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -25,8 +25,9 @@ class MySQL(Database):
     """MySQL 8."""
 
     name = "mysql"
+    driver = "mysql+pymysql"
     module = "mysql"
-    loading = Loading.BY_NAMES
+    session = "pravix.loading.mysql_session:staged_session"
     collation = "utf8mb4_0900_bin"
     name_limit = 64
     script_head = ("SET NAMES utf8mb4;\n\n",)
@@ -79,5 +80,6 @@ class MariaDB(MySQL):
     """MariaDB 10.5 and later."""
 
     name = "mariadb"
+    driver = "mariadb+pymysql"
     collation = "utf8mb4_nopad_bin"
     client_program = "mariadb"

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from shlex import quote
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database
 
@@ -17,10 +17,20 @@ class PostgreSQL(Database):
 
     name = "postgresql"
     module = "postgresql"
+    driver = "postgresql+psycopg"
     name_limit = 63
     shared_series = True
     script_head = ("SET client_encoding = 'UTF8';\n\n",)
     carriage_return = "CHR(13)"
+
+    def read_as(self, columns: Iterable[Any]) -> list[Any]:
+        """As said there: JSON as the text that it is."""
+        from sqlalchemy import JSON, Text, cast
+
+        return [
+            cast(column, Text).label(column.name) if isinstance(column.type, JSON) else column
+            for column in columns
+        ]
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN
 from shlex import quote
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from pravix.databases.database import Database, Loading
+from pravix.databases.database import Database
+from pravix.databases.number import Number
 from pravix.databases.whole_numbers import WholeNumbers
-from pravix.first_normal_form.rebuilt import Number
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -20,10 +20,19 @@ class SQLite(Database):
 
     name = "sqlite"
     module = "sqlite"
-    loading = Loading.BY_FILE
+    session = "pravix.loading.sqlite_session:sqlite_session"
+    in_a_file = True
     exact_digits = 15
+    keeps_places = False
     placeholder = "?"
     script_head = ("PRAGMA foreign_keys = ON;\n\n",)
+
+    def read_as(self, columns: Iterable[Any]) -> list[Any]:
+        """As said there: a column may hold cells of any type."""
+        from sqlalchemy import type_coerce
+        from sqlalchemy.types import NullType
+
+        return [type_coerce(column, NullType()).label(column.name) for column in columns]
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from pravix.first_normal_form.rebuilt import Number
+from pravix.databases.number import Number
 
 
 @dataclass(frozen=True)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from pravix.document.model import DesignDocument, Document, JointDocument
-from pravix.document.soundness import UnsoundError, check_sound, plain_name
+from pravix.document.soundness import UnsoundError, check_sound
 from pravix.errors import InputError
 from pravix.wording import shortened
 
@@ -21,12 +22,13 @@ _MOST_BYTES = 1 << 28
 _AGAIN = "Write the folder again: pravix decompose --out"
 
 
-def read_design(path: Path) -> Document:
+def read_design(path: Path, check_files: Callable[[Sequence[tuple[str, str]]], None]) -> Document:
     """Read and check the design at ``path``.
 
-    Raises InputError, with the place in the file, where it is no design of this version, or where what it
-    says does not belong together: names that are not there, keys of no columns, a column computed from
-    itself, files outside the folder. Linear in the size of the file, which is at most 256 MiB.
+    ``check_files`` raises UnsoundError where tables, given with their files, cannot be in them. Raises
+    InputError, with the place in the file, where it is no design of this version, or where what it says does
+    not belong together: names that are not there, keys of no columns, a column computed from itself, files
+    outside the folder. Linear in the size of the file, which is at most 256 MiB.
     """
     folder = path.parent
     try:
@@ -41,6 +43,7 @@ def read_design(path: Path) -> Document:
     try:
         document = design_of(content)
         check_sound(document)
+        check_files([(table.name, table.file) for table in document.tables])
     except (UnsoundError, msgspec.ValidationError, RecursionError) as error:
         raise InputError(f"{path.name} in {folder} is no design: {error}", _AGAIN) from None
     return document
@@ -68,13 +71,12 @@ def json_text(document: object) -> str:
     return json.dumps(as_data(document), ensure_ascii=False, indent=1) + "\n"
 
 
-def table_files(path: Path) -> set[str]:
-    """Return the files of the tables of the design at ``path``, sound or not; none where it is no design."""
+def files_named(path: Path) -> list[str]:
+    """Return the files of the tables in the design at ``path``, sound or not; none where it is none."""
     try:
-        document = json.loads(read_plain(path))
-        return {name for table in document["tables"] if plain_name(name := str(table["file"]))}
+        return [str(table["file"]) for table in json.loads(read_plain(path))["tables"]]
     except (OSError, ValueError, KeyError, TypeError, RecursionError):
-        return set()
+        return []
 
 
 def read_plain(path: Path, most: int | None = None) -> bytes:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterable, Iterator, Sequence
 from graphlib import CycleError, TopologicalSorter
 
@@ -25,7 +24,7 @@ class UnsoundError(Exception):
 
 def check_sound(document: Document) -> None:
     """Raise UnsoundError where what a design says does not belong together. Linear in its size."""
-    _check_tables(document.tables, filed=True)
+    _check_tables(document.tables)
     if isinstance(document, JointDocument):
         _check_joint(document)
     else:
@@ -36,7 +35,7 @@ def _check_joint(joint: JointDocument) -> None:
     names = {table.name: set(table.column_names) for table in joint.tables}
     for name, part in joint.parts.items():
         try:
-            _check_tables(part.tables, filed=False)
+            _check_tables(part.tables)
             _check_part(part)
             for table in part.tables:
                 _expect(set(table.column_names) <= names.get(table.name, set()), table.name)
@@ -61,15 +60,9 @@ def _distinct(names: Sequence[str], what: str) -> None:
         seen.add(name)
 
 
-def _check_tables(tables: Sequence[TableDocument], filed: bool) -> None:
+def _check_tables(tables: Sequence[TableDocument]) -> None:
     """Check each table; those that it refers to come before it, or are itself."""
     _distinct([table.name for table in tables], "the table")
-    if filed:
-        for table in tables:
-            if not plain_name(table.file):
-                told = shortened(table.file)
-                raise UnsoundError(f"the file {told} of {shortened(table.name)} is no table in the folder")
-        _distinct([table.file.casefold() for table in tables], "the file")
     known: dict[str, TableDocument] = {}
     for table in tables:
         known[table.name] = table
@@ -77,22 +70,6 @@ def _check_tables(tables: Sequence[TableDocument], filed: bool) -> None:
             _check_table(table, known)
         except UnsoundError as error:
             raise UnsoundError(f"in the table {shortened(table.name)}: {error}") from None
-
-
-TABLE_ENDINGS = (".csv", ".parquet")
-"""How the files of tables end."""
-
-
-def plain_name(name: str) -> bool:
-    """Return whether a name is that of a file of a table in the folder, and of nothing else."""
-    return (
-        name == os.path.basename(name)
-        and name.endswith(TABLE_ENDINGS)
-        and not name.startswith(".")
-        and not any(mark in name for mark in '/\\:\0"<>|?*')
-        and name.isprintable()
-        and len(name.encode(errors="replace")) <= 255
-    )
 
 
 def _check_table(table: TableDocument, known: dict[str, TableDocument]) -> None:

@@ -13,8 +13,9 @@ import numpy as np
 from msgspec import Meta
 from numpy.typing import NDArray
 
+from pravix.databases.number import Number
 from pravix.first_normal_form.finding import Finding, Topic
-from pravix.first_normal_form.rebuilt import Expressions, Names, Number, Rebuilt
+from pravix.first_normal_form.rebuilt import Expressions, Names, Rebuilt
 from pravix.first_normal_form.repair import InPlace
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import ColumnType, Kind, column_type

@@ -9,8 +9,9 @@ from typing import Annotated, ClassVar
 
 from msgspec import Meta
 
+from pravix.databases.number import Number
 from pravix.first_normal_form.finding import Finding, Topic
-from pravix.first_normal_form.rebuilt import Expressions, Names, Number, Rebuilt
+from pravix.first_normal_form.rebuilt import Expressions, Names, Rebuilt
 from pravix.first_normal_form.repair import InPlace
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import column_type

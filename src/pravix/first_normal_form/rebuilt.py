@@ -6,24 +6,17 @@ Each way is a struct of the design's document and says all of it; a proof has co
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Annotated, ClassVar, Protocol
 
 from msgspec import Meta, Struct
+
+from pravix.databases.number import Number
 
 Name = Annotated[str, Meta(min_length=1)]
 Names = tuple[Name, ...]
 
 BETWEEN_PARTS = "\x1f"
 """What stands between the parts of a cell of a bundle, in the values of a new row."""
-
-
-@dataclass(frozen=True)
-class Number:
-    """An SQL expression, and how many decimal places its numbers have at most."""
-
-    sql: str
-    scale: int
 
 
 class Expressions(Protocol):

@@ -25,7 +25,10 @@ _RARE = 3
 
 @dataclass(frozen=True)
 class Variant:
-    """One value that is likely another one typed wrongly: how often each occurs, and what tells."""
+    """One value that is likely another one typed wrongly: how often each occurs, and what tells.
+
+    ``witness`` is a column in whose groups both stand, empty where none says so.
+    """
 
     column: str
     now: str
@@ -34,6 +37,12 @@ class Variant:
     times_instead: int
     why: str
     sure: float
+    witness: str = ""
+
+    @property
+    def told(self) -> str:
+        """In what it looks typed wrongly, and which column says so."""
+        return f"{self.why}; both stand beside the same {self.witness}" if self.witness else self.why
 
 
 def variants(relation: Relation) -> list[Variant]:
@@ -120,10 +129,9 @@ def _near(column: Column, values: Sequence[str], times: dict[str, int], relation
         if witness or (
             times[value] <= _RARE and times[best] >= 2 * _TIMES_RARER * times[value] and len(value) >= 7
         ):
-            why = f"a near-spelling; both stand beside the same {witness}" if witness else "a near-spelling"
-            found.append(
-                Variant(column.name, value, best, times[value], times[best], why, 0.95 if witness else 0.75)
-            )
+            sure = 0.95 if witness else 0.75
+            why = "a near-spelling"
+            found.append(Variant(column.name, value, best, times[value], times[best], why, sure, witness))
     return found
 
 
@@ -174,7 +182,7 @@ def find_spellings(relation: Relation) -> list[Finding]:
 def _finding(name: str, found: Sequence[Variant], relation: Relation) -> Finding:
     examples = [
         f"{shortened(variant.now, 30)} ({variant.times}) for {shortened(variant.instead, 30)} "
-        f"({variant.times_instead}; {variant.why.partition(';')[0]})"
+        f"({variant.times_instead}; {variant.why})"
         for variant in found[:4]
     ]
     more = f" and {len(found) - 4} more" if len(found) > 4 else ""

@@ -29,6 +29,7 @@ class CSVFormat(TableFormat):
     """UTF-8, comma, header in the first row, an empty cell for a blank."""
 
     ending = ".csv"
+    told = "The CSV files are UTF-8 with commas; the first row names the columns, an empty cell is a blank."
 
     def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:
         """As said there: each different cell of a column is quoted once; Arrow puts the rows together."""

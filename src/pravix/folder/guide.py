@@ -2,17 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from pravix.document.model import Document, JointDocument, LinkDocument, TableDocument
 from pravix.folder.dictionary import marked
+from pravix.folder.formats import format_of
 from pravix.sql.view import views
 from pravix.wording import counted, joined
-
-_TOLD = {
-    ".csv": "The CSV files are UTF-8 with commas; the first row names the columns, an empty cell is a blank.",
-    ".parquet": "The Parquet files have numbers and dates where all are written alike; null is a blank.",
-}
 
 
 def guide(document: Document, safe_cells: bool) -> str:
@@ -27,7 +21,7 @@ def guide(document: Document, safe_cells: bool) -> str:
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
         "| README.md | this page |",
         "",
-        _TOLD[Path(document.tables[0].file).suffix],
+        format_of(document.tables[0].file).told,
     ]
     if safe_cells:
         lines.append("A cell that a spreadsheet could run as a formula has an apostrophe before it.")

@@ -23,6 +23,7 @@ class ParquetFormat(TableFormat):
     """Whole numbers, decimals and dates as such where all their cells are written alike; else texts."""
 
     ending = ".parquet"
+    told = "The Parquet files have numbers and dates where all are written alike; null is a blank."
 
     def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:
         """As said there."""

@@ -34,7 +34,7 @@ def write_patch(relation: Relation, near: Sequence[NearDependency], path: str) -
 
 def _spellings(relation: Relation) -> list[tuple[int, str, str, str, str]]:
     return [
-        (row, variant.column, variant.now, variant.instead, variant.why)
+        (row, variant.column, variant.now, variant.instead, variant.told)
         for variant in variants(relation)
         for row in rows_of(relation, variant)
     ]

@@ -13,7 +13,7 @@ from pravix.databases.database import Database
 from pravix.document.design_file import check_plain, read_design
 from pravix.document.model import DesignDocument, Document, JointDocument, TableDocument
 from pravix.errors import InputError
-from pravix.folder.formats import format_of
+from pravix.folder.formats import check_files, format_of
 from pravix.folder.table_format import Row, TableFormat
 from pravix.sql.identifiers import fitted
 from pravix.wording import joined, shortened
@@ -87,4 +87,4 @@ def open_folder(path: str | Path) -> Folder:
     Raises InputError where there is no design in it, or one that is not sound; see ``read_design``.
     """
     folder = Path(path)
-    return Folder(folder, read_design(folder / DESIGN_FILE))
+    return Folder(folder, read_design(folder / DESIGN_FILE, check_files))

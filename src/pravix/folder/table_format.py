@@ -19,6 +19,10 @@ class TableFormat(ABC):
     """A format of files. Cells are texts, blanks are None, and a cell comes back as it was."""
 
     ending: ClassVar[str]
+    """How its files end."""
+
+    told: ClassVar[str]
+    """What somebody who gets such files must know, in a sentence."""
 
     @abstractmethod
     def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:

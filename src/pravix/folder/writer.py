@@ -12,10 +12,10 @@ from pravix.databases.known import database
 from pravix.design.model import Design, Table
 from pravix.design.naming import free_name
 from pravix.document.design_document import design_document
-from pravix.document.design_file import json_text, table_files
+from pravix.document.design_file import files_named, json_text
 from pravix.document.model import Document
 from pravix.document.story import BasisDocument
-from pravix.folder.formats import FORMATS
+from pravix.folder.formats import FORMATS, plain_name
 from pravix.folder.guide import guide
 from pravix.folder.reader import DESIGN_FILE
 from pravix.ledger.meanings import Meaning
@@ -94,5 +94,5 @@ def file_names(tables: list[str], ending: str) -> list[str]:
 
 def _known_files(path: Path) -> set[str]:
     """Return the names of the files that an earlier run wrote into a folder."""
-    tables = table_files(path / DESIGN_FILE)
+    tables = list(filter(plain_name, files_named(path / DESIGN_FILE)))
     return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *tables} if tables else set()

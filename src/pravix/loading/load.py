@@ -3,33 +3,23 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
+from pkgutil import resolve_name
 
-from pravix.databases.database import Database, Loading
+from pravix.databases.database import Database
 from pravix.databases.known import database
 from pravix.document.row_hashes import by_value
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
-from pravix.loading.duckdb_session import duckdb_session
-from pravix.loading.mysql_session import staged_session
-from pravix.loading.sessions import Progress, Query, RefusedError, Session, server_session
-from pravix.loading.sqlite_session import sqlite_session
+from pravix.loading.sessions import Progress, Query, RefusedError, Session
 from pravix.sources.connecting import Connected, connected
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import flat_query, views
 from pravix.wording import joined, shortened
 
 log = logging.getLogger(__name__)
-
-_SESSIONS: Mapping[Loading, Callable[[Connected, Database], AbstractContextManager[Session]]] = {
-    Loading.BY_TRANSACTION: server_session,
-    Loading.BY_NAMES: staged_session,
-    Loading.BY_FILE: sqlite_session,
-    Loading.IN_A_FILE_BY_COLUMNS: duckdb_session,
-}
-"""How a load is carried out, by how the database keeps it from being seen half done."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +51,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
         )
     told = progress or (lambda table, rows: None)
     try:
-        with _SESSIONS[kind.loading](target, kind) as session:
+        with _session_of(kind)(target, kind) as session:
             names, flat = [table.name for table in folder.tables], list(views(folder.document))
             _make_room(session, (names, flat), target.name, instead)
             built = session.staged(folder)
@@ -82,6 +72,12 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
     return Loaded(
         target.name, rows, dict(zip(flat, given, strict=True)), held_otherwise(folder.document, kind)
     )
+
+
+def _session_of(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:
+    """Return what gives a session in a database; its module is loaded only now."""
+    found: Callable[[Connected, Database], AbstractContextManager[Session]] = resolve_name(kind.session)
+    return found
 
 
 def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:

@@ -18,9 +18,8 @@ from pravix.document.model import Document, JointDocument, TableDocument
 from pravix.errors import InputError
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import load_rows
+from pravix.loading.sandbox import loaded_in_memory
 from pravix.sql.identifiers import fitted
-from pravix.sql.schema import schema_statements
 from pravix.wording import counted, joined, shortened
 
 _Node = tuple[str, str]
@@ -242,19 +241,11 @@ def _joined(
 
 def run(folder: Folder, query: Recombination) -> list[tuple[object, ...]]:
     """Return the rows of a query, from the folder's tables in an SQLite database in memory."""
-    connection = sqlite3.connect(":memory:")
-    kind = database("sqlite")
-    folder = folder.fitted(kind)
     try:
-        for statement in schema_statements(folder.document, kind):
-            connection.execute(statement)
-        for table in folder.tables:
-            load_rows(connection.cursor(), folder, table, kind)
-        return connection.execute(query.sql).fetchall()
+        with loaded_in_memory(folder) as (connection, _):
+            return connection.execute(query.sql).fetchall()
     except sqlite3.Error as error:
         raise InputError(f"the query cannot be run: {error}", "See: pravix prove") from None
-    finally:
-        connection.close()
 
 
 def told(query: Recombination) -> str:

@@ -49,6 +49,7 @@ class ColumnType:
     and those after the point; ``pattern`` is the one shape that all cells of a code share, with A for
     a capital letter, a for a small one and 9 for a digit. ``reason`` says what decided, in a few words.
     ``nearly`` is the kind that all values but a few ``exceptions`` have; None where there is none.
+    ``two_orders`` says that some dates have the day first and some the month.
     """
 
     kind: Kind
@@ -59,11 +60,12 @@ class ColumnType:
     reason: str = ""
     nearly: Kind | None = None
     exceptions: tuple[str, ...] = ()
+    two_orders: bool = False
 
     @property
     def remarkable(self) -> bool:
         """Whether the analyst should look: a few exceptions, or two orders of day and month."""
-        return self.nearly is not None or self.reason.startswith(_TWO_ORDERS)
+        return self.nearly is not None or self.two_orders
 
     @property
     def iso(self) -> bool:
@@ -100,7 +102,6 @@ _SAMPLE = 200
 _NEARLY_FROM = 20
 _NEARLY_SHARE = 0.03
 _EXCEPTIONS_NAMED = 5
-_TWO_ORDERS = "two orders of day and month"
 
 
 _KNOWN: WeakKeyDictionary[Column, ColumnType] = WeakKeyDictionary()
@@ -311,21 +312,22 @@ def _narrow(kind: Kind, values: Sequence[str], length: int) -> ColumnType:
             kind, length, whole + scale, scale, reason=f"numbers with up to {scale} decimal places"
         )
     if kind is Kind.DATE and not _is_iso_date(values[0]):
-        return ColumnType(kind, length, pattern=shape(values[0]), reason=_date_order(values))
+        reason, two = _date_order(values)
+        return ColumnType(kind, length, pattern=shape(values[0]), reason=reason, two_orders=two)
     return ColumnType(kind, length, pattern=shape(values[0]), reason=f"every value is a {kind.value}")
 
 
-def _date_order(values: Sequence[str]) -> str:
-    """Return which of day and month comes first, as far as the values tell; never a guess."""
+def _date_order(values: Sequence[str]) -> tuple[str, bool]:
+    """Return which of day and month comes first, as far as the values tell, and whether each does in some."""
     parts = [match for value in values if (match := _ANY_DATE.fullmatch(value))]
     day_first = [match[0] for match in parts if int(match[1]) > 12]
     month_first = [match[0] for match in parts if int(match[3]) > 12]
     if day_first and month_first:
-        return f"{_TWO_ORDERS}: {day_first[0]} and {month_first[0]}"
+        return f"two orders of day and month: {day_first[0]} and {month_first[0]}", True
     if day_first or month_first:
         first, second = ("day", "month") if day_first else ("month", "day")
-        return f"{first} before {second}, as {(day_first or month_first)[0]} shows"
-    return "no value tells whether the day or the month comes first"
+        return f"{first} before {second}, as {(day_first or month_first)[0]} shows", False
+    return "no value tells whether the day or the month comes first", False
 
 
 def _textual(

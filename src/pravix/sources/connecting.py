@@ -16,22 +16,22 @@ if TYPE_CHECKING:
     from sqlalchemy import Engine, Inspector
     from sqlalchemy.engine import URL
 
+    from pravix.databases.database import Database
+
 HIDDEN = "***"
 _URL = re.compile(r"[a-z][a-z0-9+]*://", re.IGNORECASE)
 _HARMLESS = frozenset("host port sslmode charset application_name connect_timeout mode uri timeout".split())
 """Parts of a URL's query that hold nothing secret."""
 
-_IN_A_FILE = ("sqlite", "duckdb")
-_DRIVERS = {"postgresql": "postgresql+psycopg", "mysql": "mysql+pymysql", "mariadb": "mariadb+pymysql"}
-
 
 @dataclass(frozen=True)
 class Connected:
-    """An engine, the name under which messages may speak of it, and its URL."""
+    """An engine, the name under which messages may speak of it, its URL, and what is known of its kind."""
 
     engine: Engine
     name: str
     url: URL
+    kind: Database | None
 
     def reason(self, error: Exception) -> str:
         """Return the first line of a database's complaint, without anything secret of the URL."""
@@ -61,7 +61,7 @@ def shown_url(url: str | URL) -> str:
         scheme, mark, _ = str(url).partition("://")
         return f"{scheme}{mark}{HIDDEN}" if mark else HIDDEN
     parts = [address.host, address.username]
-    if not address.drivername.startswith(_IN_A_FILE):
+    if not _in_a_file(address):
         parts.append(address.database)
     if any("@" in (part or "") for part in parts) or ":" in (address.username or ""):
         return f"{address.drivername}://{HIDDEN}"  # Not escaped: nobody can tell what is secret.
@@ -93,16 +93,29 @@ def connected(url: str, new: bool = False) -> Connected:
 
     try:
         address, name = make_url(url), shown_url(url)
-        address = address.set(drivername=_DRIVERS.get(address.drivername, address.drivername))
-        if address.drivername.startswith(_IN_A_FILE) and not new:
+        kind = _kind(address)
+        if kind is not None and kind.driver and "+" not in address.drivername:
+            address = address.set(drivername=kind.driver)
+        if _in_a_file(address) and not new:
             _check_there(address, name)
-        return Connected(create_engine(address), name, address)
+        return Connected(create_engine(address), name, address, kind)
     except ImportError as error:
         raise InputError(
             f"the driver {error.name} for {name} is missing", f"Install it: pip install {error.name}"
         ) from None
     except (SQLAlchemyError, ValueError, TypeError):
         raise InputError("the URL of the database cannot be read", "For example: sqlite:///file.db") from None
+
+
+def _kind(address: URL) -> Database | None:
+    from pravix.databases.known import known_as
+
+    return known_as(address.get_backend_name())
+
+
+def _in_a_file(address: URL) -> bool:
+    kind = _kind(address)
+    return kind is not None and kind.in_a_file
 
 
 def _check_there(address: URL, name: str) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from math import isfinite
@@ -18,9 +17,6 @@ from pravix.sources.reading import Reading
 from pravix.sources.workbook import cell_text
 from pravix.wording import joined, shortened
 
-_UNTOLD = ("duckdb",)
-"""Databases whose dialect cannot tell the columns of a table; their drivers round and parse nothing."""
-
 
 def read_database(url: str, reading: Reading) -> Source:
     """Read a table (``reading.table``) or the result of a query (``reading.query``).
@@ -32,7 +28,7 @@ def read_database(url: str, reading: Reading) -> Source:
     from sqlalchemy.exc import SQLAlchemyError
 
     database = connected(url)
-    name, engine = database.name, database.engine
+    name, engine, kind = database.name, database.engine, database.kind
     try:
         with engine.connect() as connection:
             if reading.query is not None:
@@ -42,16 +38,17 @@ def read_database(url: str, reading: Reading) -> Source:
                 if reading.table not in tables:
                     raise _no_table(name, reading.table, tables)
                 named = Table(reading.table, MetaData(), quote=True)
-                if connection.dialect.name in _UNTOLD:
+                if kind is not None and not kind.tells_columns:
                     statement = select(text("*")).select_from(named)
                 else:
                     inspect(connection).reflect_table(named, None)
                     scales = [getattr(column.type, "scale", None) or 0 for column in named.columns]
-                    statement = select(*_exactly(named.columns, connection.dialect.name))
+                    exactly = list(named.columns) if kind is None else kind.read_as(named.columns)
+                    statement = select(*exactly)
             result = connection.execute(statement)
             names = list(map(str, result.keys()))
             rows = [list(map(_text, row)) for row in result.fetchall()]
-            if connection.dialect.name == "sqlite" and reading.query is None:
+            if kind is not None and not kind.keeps_places and reading.query is None:
                 rows = [list(map(_padded, row, scales)) for row in rows]
     except SQLAlchemyError as error:
         raise InputError(f"{name} cannot be read: {database.reason(error)}") from None
@@ -65,21 +62,6 @@ def read_database(url: str, reading: Reading) -> Source:
         )
     relation = coded_relation(names, rows, range(1, len(rows) + 1))
     return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
-
-
-def _exactly(columns: Iterable[Any], dialect: str) -> list[Any]:
-    """Return what to select of a table's columns so that the driver rounds and parses nothing on the way."""
-    from sqlalchemy import JSON, Text, cast, type_coerce
-    from sqlalchemy.types import NullType
-
-    if dialect == "sqlite":
-        return [type_coerce(column, NullType()).label(column.name) for column in columns]
-    if dialect == "postgresql":
-        return [
-            cast(column, Text).label(column.name) if isinstance(column.type, JSON) else column
-            for column in columns
-        ]
-    return list(columns)
 
 
 def _text(cell: Any) -> str:

@@ -77,7 +77,7 @@ def read_delimited(path: str, reading: Reading) -> Source:
     if laid.ragged:
         keep_apart(laid, reading, name)
     relation = coded_relation(laid.names, laid.rows, laid.numbers)
-    if not any(note.startswith("header in") for note in laid.notes):
+    if laid.at_top:
         form += ", header in row 1"
     return Source(relation, Account(name, form, (*decoded.notes, *laid.notes), fillable=laid.fillable))
 

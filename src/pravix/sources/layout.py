@@ -35,7 +35,8 @@ class Grid:
 class Laid:
     """A table found in a sheet: its names, its rows with their numbers, and what was left out or filled.
 
-    ``ragged`` are rows of another width than the header, by number, with their cells.
+    ``ragged`` are rows of another width than the header, by number, with their cells. ``at_top`` says that
+    the header is the first row; where it is not, the first of the ``notes`` says where it is.
     """
 
     names: list[str]
@@ -44,6 +45,7 @@ class Laid:
     notes: list[str] = field(default_factory=list)
     fillable: tuple[str, ...] = ()
     ragged: list[tuple[int, Sequence[str]]] = field(default_factory=list)
+    at_top: bool = True
 
 
 @dataclass(frozen=True)
@@ -135,6 +137,7 @@ def laid_out(grid: Grid, reading: Reading, name: str) -> Laid:
         notes,
         fillable,
         [(numbers[place], rows[place]) for place in sorted(ragged)],
+        header.last == 0,
     )
 
 

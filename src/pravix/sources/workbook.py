@@ -55,12 +55,7 @@ def read_workbook(path: str, reading: Reading) -> Source:
     if laid.ragged:
         keep_apart(laid, reading, name)
     relation = coded_relation(laid.names, laid.rows, laid.numbers)
-    notes = (
-        laid.notes
-        if any(note.startswith("header in") for note in laid.notes)
-        else ["header in row 1", *laid.notes]
-    )
-    notes = [*others, *notes]
+    notes = [*others, *(["header in row 1"] if laid.at_top else []), *laid.notes]
     return Source(
         relation, Account(name, f"sheet {shortened(sheet.name)}", tuple(notes), fillable=laid.fillable)
     )

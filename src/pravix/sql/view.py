@@ -6,10 +6,11 @@ import re
 from collections.abc import Callable, Mapping
 
 from pravix.databases.database import Database
+from pravix.databases.number import Number
 from pravix.design.naming import free_name
 from pravix.document.joining import FlatJoin, Joined, Place, flat_join
 from pravix.document.model import Document, PartDocument
-from pravix.first_normal_form.rebuilt import FromChild, Number, Rebuilt
+from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
 
 VIEW = "flat"
 
