@@ -15,7 +15,7 @@ from pravix.design.joint import Joint
 from pravix.design.joint_telling import remarks_told
 from pravix.discovery.inclusions import Columns
 from pravix.document.connections import ConnectionsDocument, connections_document
-from pravix.document.design_file import as_data
+from pravix.document.entry import as_data
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
 from pravix.pictures.diagram import write_diagram

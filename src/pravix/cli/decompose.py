@@ -19,7 +19,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
-from pravix.document.design_file import as_data
+from pravix.document.entry import as_data
 from pravix.folder.formats import FORMATS
 from pravix.folder.writer import write_design
 from pravix.sources.reading import Reading

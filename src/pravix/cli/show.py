@@ -15,7 +15,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from pravix.document.design_file import as_data
+from pravix.document.entry import as_data
 from pravix.wording import printable
 
 _PIPE_WIDTH = 100

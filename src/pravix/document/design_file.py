@@ -6,10 +6,10 @@ import json
 import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
+from pravix.document.entry import as_data
 from pravix.document.model import DesignDocument, Document, JointDocument
 from pravix.document.soundness import UnsoundError, check_sound
 from pravix.errors import InputError
@@ -59,11 +59,6 @@ def design_of(content: object) -> Document:
     if "parts" in content:
         return msgspec.convert(content, JointDocument)
     return msgspec.convert(content, DesignDocument)
-
-
-def as_data(document: object) -> Any:
-    """Return a document, or what holds documents, as dictionaries and lists."""
-    return msgspec.to_builtins(document)
 
 
 def json_text(document: object) -> str:

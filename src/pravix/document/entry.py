@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, TypeVar
+from typing import Annotated, Any, TypeVar
 
-from msgspec import Meta, Struct, field
+from msgspec import Meta, Struct, field, to_builtins
+
+Filled = Annotated[tuple[Annotated[str, Meta(min_length=1)], ...], Meta(min_length=1)]
+"""Names, one at least."""
 
 Count = Annotated[int, Meta(ge=0, le=10**15)]
 
@@ -19,3 +22,8 @@ def added(value: _T) -> _T:
 
 class Entry(Struct, frozen=True, omit_defaults=True):
     """A part of a document: what has its default is left out."""
+
+
+def as_data(document: object) -> Any:
+    """Return a document, or what holds documents, as dictionaries and lists."""
+    return to_builtins(document)

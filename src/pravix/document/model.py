@@ -12,7 +12,8 @@ from typing import Annotated
 from msgspec import UNSET, Meta, UnsetType, field
 
 from pravix.design.cardinality import Cardinality
-from pravix.document.entry import Count, Entry, added
+from pravix.document.entry import Count, Entry, Filled, added
+from pravix.document.source import SourceDocument
 from pravix.document.story import (
     BasisDocument,
     ClaimDocument,
@@ -27,17 +28,9 @@ from pravix.relation.types import ISO_DAY, ColumnType, Kind
 
 Digits = Annotated[int, Meta(ge=0, le=1000)]
 Share = Annotated[float, Meta(ge=0, le=1)]
-Filled = Annotated[tuple[Name, ...], Meta(min_length=1)]
 Action = Annotated[str, Meta(pattern="^(cascade|restrict|no action|set null|set default)$")]
 CheckKind = Annotated[str, Meta(pattern="^(values|range|pattern|unique|default)$")]
 Numbering = Annotated[str, Meta(pattern="^(table|shared)$")]
-
-
-class SourceDocument(Entry, frozen=True, kw_only=True):
-    """The rows and columns of the flat file."""
-
-    rows: Count
-    columns: Filled
 
 
 class ColumnDocument(Entry, frozen=True, kw_only=True):

@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
-from pravix.document.model import SourceDocument
+from pravix.document.entry import Count, Entry, Filled
 from pravix.relation.relation import Relation
+
+
+class SourceDocument(Entry, frozen=True, kw_only=True):
+    """The rows and columns of the flat file."""
+
+    rows: Count
+    columns: Filled
 
 
 def source_document(relation: Relation) -> SourceDocument:
