@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,7 +16,6 @@ from pravix.analysis import Analysis
 from pravix.document.story import ClaimDocument
 from pravix.errors import InputError
 from pravix.ledger.ledger import Ledger
-from pravix.ledger.wishes import Arrangement
 from pravix.proof.proving import Claim, prove_folder
 from pravix.relation.relation import Relation
 from pravix.sources.reading import Reading
@@ -24,7 +23,6 @@ from pravix.sources.several import named_sources
 
 if TYPE_CHECKING:
     from pravix.design.joint import Joint
-    from pravix.design.model import Design
     from pravix.document.model import JointDocument
 
 _POLICIES: Mapping[str, str | None] = {"surrogates": "never", "numbering": "table"}
@@ -66,20 +64,7 @@ class Assembly:
                     f"the design of {name} cannot be proved",
                     f"See what is wrong: decompose {self.analyses[name].source.account.name} by itself.",
                 )
-        return joint_design(designs, self._renamed)
-
-    def _renamed(self, source: str, names: Mapping[str, str]) -> Design:
-        """Return the design of a source with other names for its tables."""
-        from pravix.design.restyle import identifying
-
-        analysis = self.analyses[source]
-        made = tuple(
-            Arrangement("name", tuple(identifying(table)), name=names[table.name])
-            for table in analysis.design.tables
-            if names[table.name] != table.name
-        )
-        wishes = analysis.ledger.wishes.with_arrangements(made)
-        return analysis.with_ledger(replace(analysis.ledger, wishes=wishes)).design
+        return joint_design(designs)
 
     @cached_property
     def document(self) -> JointDocument:

@@ -6,7 +6,7 @@ its identities all the while, and are told in the names that the tables have in 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -18,6 +18,7 @@ from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Proof, Remark, RoleConflict, Step, Table
 from pravix.design.proof import prove
 from pravix.design.remarks import remarks_on
+from pravix.design.renaming import proof_named, step_named
 from pravix.design.restyle import restyled
 from pravix.design.roles import broken_roles, with_roles
 from pravix.design.steps import steps_to
@@ -211,11 +212,11 @@ def _told(work: Work, sure: Confidence) -> Design:
         main=names[work.main],
         row_key=tuple(in_order(work.row_key, work.rows.names)),
         cover=work.rules,
-        steps=tuple(_step_named(step, names) for step in work.steps),
-        proof=_proof_named(work.proved, names),
+        steps=tuple(step_named(step, names) for step in work.steps),
+        proof=proof_named(work.proved, names),
         searched_to=work.judgement.searched_to,
         conflicts=tuple(replace(one, one=names[one.one], other=names[one.other]) for one in work.conflicts),
-        untaken=tuple(_step_named(step, names) for step in work.untaken),
+        untaken=tuple(step_named(step, names) for step in work.untaken),
         remarks=tuple(replace(remark, table=names[remark.table]) for remark in work.remarks),
         sure_of_key=sure.row_key,
         sure_of_rules={rule: sure.of(rule) for rule in work.rules},
@@ -234,22 +235,3 @@ def _place(judgement: Judgement, scheme: Scheme) -> tuple[float, int, list[str]]
     """Return where a table comes in a design: what is referred to by codes first, then by name."""
     key = scheme.keys[0]
     return round(sum(map(judgement.rank, key)), 2), len(key), sorted(key)
-
-
-def _step_named(step: Step, names: Mapping[str, str]) -> Step:
-    to_table = names.get(step.to_table, step.to_table)
-    return replace(step, from_table=names.get(step.from_table, step.from_table), to_table=to_table)
-
-
-def _proof_named(proof: Proof, names: Mapping[str, str]) -> Proof:
-    def places(found: Sequence[tuple[str, int]]) -> tuple[tuple[str, int], ...]:
-        return tuple((names[identity], row) for identity, row in found)
-
-    return replace(
-        proof,
-        below_third=tuple(names[identity] for identity in proof.below_third),
-        wished_below=tuple(names[identity] for identity in proof.wished_below),
-        broken_links=places(proof.broken_links),
-        broken_roles=places(proof.broken_roles),
-        broken_numbers=places(proof.broken_numbers),
-    )

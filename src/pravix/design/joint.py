@@ -7,7 +7,7 @@ only some of the things (a register) keeps a table of its own that refers to the
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 
@@ -18,6 +18,7 @@ from pravix.design.links import with_agreeing_types
 from pravix.design.merging import Differing, Group, MergedRows, groups_of, names_of
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
 from pravix.design.rejoin import referred_places
+from pravix.design.renaming import with_table_names
 from pravix.design.restyle import renamed
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.linking import Link, linked
@@ -28,9 +29,6 @@ from pravix.relation.types import column_type
 from pravix.theory.dependency import Dependency
 from pravix.theory.normal_forms import normal_form
 from pravix.theory.projection import projected
-
-Renaming = Callable[[str, Mapping[str, str]], Design]
-"""Makes the design of a source again, with other names for some of its tables, by their names now."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +84,7 @@ class Joint:
         )
 
 
-def joint_design(designs: Mapping[str, Design], renaming: Renaming) -> Joint:
+def joint_design(designs: Mapping[str, Design]) -> Joint:
     """Return one design for the designs of several sources (without surrogates), by the name of the source.
 
     Tables that would refer to each other in a circle are not merged. Cost: each pair of tables is compared,
@@ -95,18 +93,18 @@ def joint_design(designs: Mapping[str, Design], renaming: Renaming) -> Joint:
     groups = sorted(groups_of(designs), key=lambda group: -group.bits)
     while True:
         try:
-            return _joined(designs, renaming, groups)
+            return _joined(designs, groups)
         except CycleError:
             groups.pop()
 
 
-def _joined(designs: Mapping[str, Design], renaming: Renaming, groups: Sequence[Group]) -> Joint:
+def _joined(designs: Mapping[str, Design], groups: Sequence[Group]) -> Joint:
     names, called = names_of(groups, designs)
     merged = dict(zip(called, groups, strict=True))
     parts = {}
     for source, design in designs.items():
         wanted = {table.name: names[source, table.name] for table in design.tables}
-        again = design if all(old == new for old, new in wanted.items()) else renaming(source, wanted)
+        again = with_table_names(design, wanted)
         parts[source] = _part(source, design, again, names, merged)
     pieces: dict[str, list[Table]] = {}
     for part in parts.values():
