@@ -196,3 +196,38 @@ def test_a_design_that_agrees_with_the_rows_is_sound(tmp_path):
     assert [one.broken for one in done.rules] == [(), ()]
     (tmp_path / "rows.csv").write_text("keeper_no,keeper,phone\n1,Ida,11\n1,Noor,11\n", encoding="utf-8")
     assert not review(tables, data=str(tmp_path / "rows.csv")).sound
+
+
+@pytest.fixture
+def jobs(tmp_path):
+    """Jobs with up to three technicians each: a numbered family with two facts, and a list."""
+    lines = ["job,site,tech1_no,tech1_name,tech2_no,tech2_name,tools"]
+    for job in range(60):
+        people = [f"T{(job * place) % 7},name{(job * place) % 7}" for place in (1, 2)]
+        tools = "; ".join(["saw", "net", "hook"][: job % 3 + 1][:: (-1) ** job])
+        lines.append(f"J{job},S{job % 5},{people[0]},{people[1] if job % 2 else ','},{tools}")
+    (tmp_path / "jobs.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    analysis = replace(Analysis(str(tmp_path / "jobs.csv")), unrepaired=True)
+    found = findings(analysis.relation)
+    given = [answer_about(found, column, "split") for column in ("tech1_no", "tools")]
+    record_answers(analysis, given, Reading())
+    return Analysis(str(tmp_path / "jobs.csv"))
+
+
+def test_a_family_of_several_facts_has_a_home_and_is_explained(jobs):
+    assert jobs.basis.evidence
+    found = explained(jobs, "tech")
+    assert (found.home.name, found.name) == ("job_tech", "")
+    assert lines_of(jobs, found)[0] == "tech lives in table job_tech"
+
+
+def test_a_column_that_refers_is_said_to_stand_there(sheet):
+    analysis = sheet()
+    assert lines_of(analysis, explained(analysis, "village in keeper"))[1:] == [
+        "village does stand in keeper, as a reference to village, where it lives."
+    ]
+
+
+def test_items_of_a_list_get_no_second_table(jobs):
+    with pytest.raises(InputError, match="tools holds several values"):
+        arranged(jobs, {}, [arrangement("table", "tools")])

@@ -52,7 +52,7 @@ def _explain_column(analysis: CommandAnalysis, found: Whereabouts, as_json: bool
                 "version": 1,
                 "column": column,
                 "table": found.home.name,
-                "in_primary_key": found.home.flat_names[column] in found.home.primary_key,
+                "in_primary_key": found.name in found.home.primary_key,
                 "refers_from": list(found.also_in),
                 "chain": [
                     rule_document(link, analysis.judgement, names, analysis.confidence)
@@ -69,14 +69,14 @@ def _show(screen: Screen, analysis: CommandAnalysis, found: Whereabouts) -> None
     screen.line(str(analysis.source.account))
     screen.line()
     key = joined(home.primary_key)
-    if home.flat_names[found.column] in home.primary_key:
+    if found.name in home.primary_key:
         part = "is the primary key" if len(home.primary_key) == 1 else "is part of the primary key"
         screen.line(f"{found.column} {part} of table {home.name} ({', '.join(home.column_names)}).")
     else:
         screen.line(f"{found.column} lives in table {home.name}, described by its key {key}.")
     if home.roles:
         role = next(role for role in home.roles if found.column in dict(role.columns).values())
-        screen.line(f"There it is called {home.flat_names[found.column]}, in the role {role.name}.")
+        screen.line(f"There it is called {found.name}, in the role {role.name}.")
     if found.also_in:
         screen.line(f"It stands in {joined(found.also_in)} as well, as a reference to {home.name}.")
     screen.line(f"A row of the file is identified by {joined(analysis.design.row_key)}.")

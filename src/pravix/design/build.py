@@ -24,10 +24,11 @@ from pravix.design.roles import broken_roles, with_roles
 from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
+from pravix.errors import InputError
 from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement, by_key
-from pravix.ledger.wishes import Wishes
+from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import in_order
 from pravix.theory.rule_set import RuleSet
@@ -108,11 +109,22 @@ def synthesised(work: Work) -> Work:
     made = sorted(
         synthesise_cover(names, work.rules, work.row_key, rank), key=partial(_place, work.judgement)
     )
-    listed = [wish.columns[0] for wish in work.wishes.of("table") if wish.columns[0] in names]
+    listed = [_listed(wish, work.repaired) for wish in work.wishes.of("table") if wish.columns[0] in names]
     schemes = [*made, *(Scheme(frozenset({name}), (frozenset({name}),)) for name in listed)]
     drafts = [drafted(scheme, work.held, work.rules, work.row_key) for scheme in schemes]
     different = list({draft.keys[0]: draft for draft in reversed(drafts)}.values())[::-1]
     return _linked(work, different)
+
+
+def _listed(wish: Arrangement, repaired: Repaired) -> str:
+    """Return the column whose values are to be a table. Raises InputError where a cell holds several."""
+    (column,) = wish.columns
+    if column in repaired.opaque:
+        raise InputError(
+            f"{wish.place or 'table'}: {column} holds several values, which have a table of their own",
+            "Arrange a column with one value in a cell.",
+        )
+    return column
 
 
 def untaken_put_back(work: Work) -> Work:

@@ -293,8 +293,8 @@ class Design:
         """Return the table a column lives in: where it is described, or else where it is the key.
 
         A column that is described nowhere lives in the table whose primary key it is, or is part of;
-        of several the one with the shortest key, which the others refer to. KeyError when no table
-        holds it.
+        of several the one with the shortest key, which the others refer to. What was several columns or
+        a list lives in the table made of it. KeyError when no table holds it.
         """
         holding = [table for table in self.tables if column in table.flat_names]
         describing = [table for table in holding if table.flat_names[column] in table.described]
@@ -303,7 +303,8 @@ class Design:
             (table for table in holding if table.flat_names[column] in table.primary_key),
             key=lambda table: len(table.primary_key),
         )
-        for table in (*referring, *keyed, *describing):
+        made = [one for one in self.tables if one.made_from is not None and one.made_from.column == column]
+        for table in (*referring, *keyed, *describing, *made):
             return table
         raise KeyError(column)
 

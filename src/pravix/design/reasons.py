@@ -126,6 +126,8 @@ def why_not(design: Design, column: str, table: Table) -> list[str]:
     home = design.home(column)
     if table is home:
         return [f"{column} does live in {table.name}."]
+    if column in table.flat_names:
+        return [f"{column} does stand in {table.name}, as a reference to {home.name}, where it lives."]
     key = [name for name in table.flat_names if table.flat_names[name] in table.natural_key]
     reached = closure(key, design.cover)
     if column not in reached:

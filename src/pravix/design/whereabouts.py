@@ -24,6 +24,11 @@ class Whereabouts:
     also_in: tuple[str, ...]
     chain: tuple[JudgedRule, ...]
 
+    @property
+    def name(self) -> str:
+        """What it is called in its home; empty for a family, which is several columns there."""
+        return self.home.flat_names.get(self.column, "")
+
 
 def whereabouts(design: Design, judgement: Judgement, column: str) -> Whereabouts:
     """Return where a column of the flat file lives and why. KeyError when it has no such column."""

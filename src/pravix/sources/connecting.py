@@ -84,7 +84,7 @@ def _secrets(url: URL) -> list[str]:
 def connected(url: str, new: bool = False) -> Connected:
     """Return a database by its SQLAlchemy URL; it is not yet asked anything.
 
-    Only with ``new`` a file of SQLite or DuckDB may be one that is not there yet. Raises InputError where the
+    Only with ``new`` a database that is a file may be one that is not there yet. Raises InputError where the
     URL cannot be read or its driver is not installed.
     """
     from sqlalchemy import create_engine
