@@ -5,5 +5,5 @@ from made_folders import awkward, rough, several
 
 __all__ = ["awkward", "rough", "several"]
 
-settings.register_profile("pravix", deadline=None)
+settings.register_profile("pravix", deadline=None, max_examples=60)
 settings.load_profile("pravix")

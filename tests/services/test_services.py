@@ -231,3 +231,23 @@ def test_a_column_that_refers_is_said_to_stand_there(sheet):
 def test_items_of_a_list_get_no_second_table(jobs):
     with pytest.raises(InputError, match="tools holds several values"):
         arranged(jobs, {}, [arrangement("table", "tools")])
+
+
+@pytest.mark.parametrize("taken", ["village", "Depot", "beekeeper"])
+def test_a_wish_that_takes_a_name_from_another_table_is_refused(sheet, taken):
+    analysis = sheet()
+    if taken == "beekeeper":
+        analysis = arranged(analysis, {}, [arrangement("name", "apiary_no=beekeeper")])
+    with pytest.raises(InputError, match=f"another table is called {taken} already"):
+        arranged(analysis, {}, [arrangement("name", f"keeper_no={taken}")])
+
+
+def test_two_tables_may_change_their_names(sheet):
+    wishes = [arrangement("name", "keeper_no=village"), arrangement("name", "village=keeper")]
+    made = arranged(sheet(), {}, wishes).design
+    assert {
+        table.name: table.primary_key for table in made.tables if table.name in ("keeper", "village")
+    } == {
+        "keeper": ("village",),
+        "village": ("keeper_no",),
+    }

@@ -8,10 +8,11 @@ from functools import partial
 
 from pravix.design.model import ForeignKey, Table
 from pravix.design.naming import free_name
-from pravix.ledger.wishes import Wishes
+from pravix.errors import InputError
+from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.words import words
-from pravix.wording import joined, plural, singular
+from pravix.wording import joined, plural, shortened, singular
 
 _COLUMN_INSTEAD = "value"
 
@@ -37,16 +38,31 @@ def renamed(
 
 def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str]) -> dict[str, str]:
     names: dict[str, str] = {}
+    wished: dict[str, Arrangement] = {}
     for table in tables:
         wish = wishes.about("name", identifying(table))
         if wish is not None:
-            name = wish.name
-        else:
-            name = _styled(_in_number(table.name, wishes.number), wishes.style)
-            if name.lower() in reserved:
-                name = _not_reserved(name, wishes.style, reserved)
-        names[table.name] = free_name(name, names.values())
+            wished[table.name] = wish
+            names[table.name] = wish.name
+            continue
+        name = _styled(_in_number(table.name, wishes.number), wishes.style)
+        if name.lower() in reserved:
+            name = _not_reserved(name, wishes.style, reserved)
+        taken = [other for own, other in names.items() if own not in wished]
+        names[table.name] = free_name(name, taken)
+    _check_wished(names, wished)
     return names
+
+
+def _check_wished(names: Mapping[str, str], wished: Mapping[str, Arrangement]) -> None:
+    """Raise InputError where a wish takes the name of another table."""
+    for table, wish in wished.items():
+        other = next((one for one in names if one != table and names[one].lower() == wish.name.lower()), None)
+        if other is not None:
+            raise InputError(
+                f"{wish.place or 'name'}: another table is called {shortened(wish.name)} already",
+                "Wish for another name, or name that table otherwise as well.",
+            )
 
 
 def identifying(table: Table) -> frozenset[str]:
