@@ -251,3 +251,17 @@ def test_two_tables_may_change_their_names(sheet):
         "keeper": ("village",),
         "village": ("keeper_no",),
     }
+
+
+@pytest.mark.parametrize("key", ["from_depot", "to_depot"])
+def test_a_table_of_several_roles_is_named_by_its_key_in_any_of_them(sheet, key):
+    made = arranged(sheet(), {}, [arrangement("name", f"{key}=station")]).design
+    assert "station" in [table.name for table in made.tables]
+    assert "depot" not in [table.name for table in made.tables]
+
+
+def test_a_name_for_a_table_that_is_not_there_is_refused(sheet):
+    with pytest.raises(InputError, match="no table has the key driver") as refused:
+        arranged(sheet(), {}, [arrangement("name", "driver=person")])
+    assert "from_depot" in refused.value.hint
+    assert "delivery_no, drum_no" in refused.value.hint

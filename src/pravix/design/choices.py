@@ -54,8 +54,8 @@ def _flat(table: Table, columns: tuple[str, ...]) -> str:
 def _names(design: Design) -> list[Choice]:
     found = []
     for table in design.tables:
-        named = design.wishes.about("name", identifying(table))
-        if table.name_guessed and named is None:
+        named = any(design.wishes.about("name", key) for key in identifying(table))
+        if table.name_guessed and not named:
             told = f"{table.name} is a guess: no column says what a row of it is"
             option = _option("name", f"{_flat(table, table.natural_key)}={table.name}")
             found.append(Choice("Names", told, option))

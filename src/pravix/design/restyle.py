@@ -40,7 +40,8 @@ def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[s
     names: dict[str, str] = {}
     wished: dict[str, Arrangement] = {}
     for table in tables:
-        wish = wishes.about("name", identifying(table))
+        found = (wishes.about("name", columns) for columns in identifying(table))
+        wish = next((one for one in found if one is not None), None)
         if wish is not None:
             wished[table.name] = wish
             names[table.name] = wish.name
@@ -65,12 +66,12 @@ def _check_wished(names: Mapping[str, str], wished: Mapping[str, Arrangement]) -
             )
 
 
-def identifying(table: Table) -> frozenset[str]:
-    """Return the flat columns of the natural key, in the first role where there are several."""
-    flat: dict[str, str] = {}
-    for column, name in table.flat_names.items():
-        flat.setdefault(name, column)
-    return frozenset(flat.get(name, name) for name in table.natural_key)
+def identifying(table: Table) -> list[frozenset[str]]:
+    """Return the flat columns of the natural key, once for each role."""
+    if not table.roles:
+        flat = {name: column for column, name in table.flat_names.items()}
+        return [frozenset(flat.get(name, name) for name in table.natural_key)]
+    return [frozenset(dict(role.columns)[name] for name in table.natural_key) for role in table.roles]
 
 
 def _column_names(table: Table, style: str, reserved: Collection[str]) -> dict[str, str]:

@@ -7,12 +7,15 @@ from dataclasses import replace
 from typing import TypeVar
 
 from pravix.analysis import Analysis
+from pravix.design.model import Design
+from pravix.design.restyle import identifying
 from pravix.design.telling import proof_lines
 from pravix.errors import InputError
 from pravix.ledger.recording import record
 from pravix.ledger.wishes import Arrangement, checked_arrangement
 from pravix.services.keeping import ledger_of
 from pravix.theory.dependency import DependencyTextError, parse_columns
+from pravix.wording import joined
 
 _Analysis = TypeVar("_Analysis", bound=Analysis)
 
@@ -37,6 +40,8 @@ def arranged(
     """
     wishes = analysis.ledger.wishes.with_policies(policies).with_arrangements(tuple(made))
     tried = analysis.with_ledger(replace(analysis.ledger, wishes=wishes))
+    for wish in made:
+        _check_named(tried.design, wish)
     failing = [text for holds, text in proof_lines(tried.design) if not holds]
     if failing and analysis.design.proof.holds:
         raise InputError(
@@ -44,6 +49,14 @@ def arranged(
             "Nothing was recorded: wish otherwise.",
         )
     return tried
+
+
+def _check_named(design: Design, wish: Arrangement) -> None:
+    """Raise InputError where a wish names a table that there is not."""
+    keys = [key for table in design.tables for key in identifying(table)]
+    if wish.do == "name" and frozenset(wish.columns) not in keys:
+        told = joined([", ".join(sorted(key)) for key in keys if key], "or")
+        raise InputError(f"no table has the key {', '.join(wish.columns)}", f"The keys are {told}.")
 
 
 def record_wishes(analysis: _Analysis, policies: Mapping[str, str], made: Sequence[Arrangement]) -> _Analysis:
