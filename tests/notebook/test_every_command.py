@@ -98,6 +98,12 @@ def test_a_folder_gives_what_the_sheet_gives(place):
     with sqlite3.connect("made.db") as there:
         assert there.execute("SELECT count(*) FROM flat").fetchone() == (420,)
     assert "design.json" in folder.write("copy")
+    assert {holds for holds, _ in pravix.open_folder("copy").prove()} == {"holds"}
+    (place / "tables" / "keeper.csv").unlink()
+    (place / "tables" / "keeper.csv").symlink_to("/etc/passwd")
+    with pytest.raises(InputError, match=r"keeper\.csv in tables cannot be copied"):
+        folder.write("stolen")
+    assert not (place / "stolen").exists()
     with pytest.raises(InputError, match="copy is there already"):
         folder.write("copy")
 

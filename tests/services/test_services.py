@@ -155,8 +155,9 @@ def test_meanings_and_all_else_are_recorded_as_what_is_new(sheet, tmp_path):
     record_meaning(analysis, meaning(analysis, "as it came", column="treatment", value="raw"))
     before = read_ledger(ledger_of(analysis))
     after = replace(before, meanings=(*before.meanings, meaning(analysis, "a barrel", table="drum")))
-    record_new(ledger_of(analysis), before, after)
-    record_new(ledger_of(analysis), after, after)
+    record_new(ledger_of(analysis), before, after, Reading())
+    record_new(ledger_of(analysis), after, after, Reading(delimiter=","))
+    assert read_ledger(ledger_of(analysis)).reading == Reading(delimiter=",")
     assert text_of(analysis).count("[[meaning]]") == 2
     rule = parsed_rules(["from_depot -> from_town"])[0]
     ledger = decided(analysis, [(rule, True)])

@@ -14,12 +14,11 @@ from pravix.wording import shortened
 def explain_reasons(analysis: CommandAnalysis, found: Reasons, as_json: bool) -> None:
     """Show reasons, with rows before and after and the anomalies that a table removes."""
     if as_json:
-        shown = {
-            "anomalies": [asdict(one) for one in found.wrong],
-            "rows": [asdict(one) for one in found.excerpts],
-        }
-        told = {**found.about, "reasons": found.reasons, **(shown if set(found.about) == {"table"} else {})}
-        print_json({"format": "pravix.explanation", "version": 1, **told})
+        told = {"format": "pravix.explanation", "version": 1, **found.about, "reasons": found.reasons}
+        if found.removed is not None:
+            told["anomalies"] = [asdict(wrong) for _, wrong in found.removed]
+            told["rows"] = [asdict(rows) for rows, _ in found.removed]
+        print_json(told)
         return
     screen = Screen()
     screen.line(str(analysis.source.account))
@@ -27,11 +26,12 @@ def explain_reasons(analysis: CommandAnalysis, found: Reasons, as_json: bool) ->
     screen.line(found.title, style="bold")
     for text in found.reasons:
         screen.line(text, indent=2, mark="- ")
-    for rows in found.excerpts:
+    removed = found.removed or []
+    for rows, _ in removed:
         _show_excerpt(screen, rows)
-    if found.wrong:
+    if removed:
         screen.heading("What went wrong in the flat table")
-    for text in (text for one in found.wrong for text in asdict(one).values() if text):
+    for text in (text for _, wrong in removed for text in asdict(wrong).values() if text):
         screen.line(text, indent=2, mark="- ")
 
 

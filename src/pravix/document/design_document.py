@@ -139,11 +139,11 @@ def _proof(proof: Proof) -> ProofDocument:
 
 def _costs(design: Design) -> CostsDocument:
     """Return what each table buys and costs."""
-    account = costs_of(design)
+    costs = costs_of(design)
     return CostsDocument(
-        cells_before=account.cells_before,
-        cells_after=account.cells_after,
-        joins=account.joins,
+        cells_before=costs.cells_before,
+        cells_after=costs.cells_after,
+        joins=costs.joins,
         tables=tuple(
             TableCosts(
                 table=one.table.name,
@@ -153,7 +153,7 @@ def _costs(design: Design) -> CostsDocument:
                 joins=one.joins,
                 form=one.table.form.value,
             )
-            for one in account.tables
+            for one in costs.tables
         ),
     )
 

@@ -6,7 +6,9 @@ from typing import Annotated, Any, TypeVar
 
 from msgspec import Meta, Struct, field, to_builtins
 
-Filled = Annotated[tuple[Annotated[str, Meta(min_length=1)], ...], Meta(min_length=1)]
+from pravix.first_normal_form.rebuilt import Names
+
+Filled = Annotated[Names, Meta(min_length=1)]
 """Names, one at least."""
 
 Count = Annotated[int, Meta(ge=0, le=10**15)]

@@ -86,10 +86,10 @@ def _first(found: Iterable[_T]) -> _T | None:
 
 def _costs(joint: Joint) -> CostsDocument:
     """Return what each table buys and costs: what its sources' designs save, and what merging saves."""
-    accounts = {source: costs_of(part) for source, part in joint.parts.items()}
+    costs = {source: costs_of(part) for source, part in joint.parts.items()}
     tables = []
     for table in joint.tables:
-        own = [one for account in accounts.values() for one in account.tables if one.table.name == table.name]
+        own = [one for part in costs.values() for one in part.tables if one.table.name == table.name]
         stores = table.rows.row_count * len(table.columns)
         tables.append(
             TableCosts(
@@ -102,8 +102,8 @@ def _costs(joint: Joint) -> CostsDocument:
             )
         )
     return CostsDocument(
-        cells_before=sum(account.cells_before for account in accounts.values()),
+        cells_before=sum(part.cells_before for part in costs.values()),
         cells_after=sum(one.stores for one in tables),
-        joins=sum(account.joins for account in accounts.values()),
+        joins=sum(part.joins for part in costs.values()),
         tables=tuple(tables),
     )

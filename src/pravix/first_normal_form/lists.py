@@ -88,8 +88,8 @@ class SplitList(Bundle):
     fact: str
 
     @property
-    def separator(self) -> str:  # type: ignore[override]
-        """What stood between the items."""
+    def separator(self) -> str:
+        """As said there."""
         return self.of.separator
 
     @property

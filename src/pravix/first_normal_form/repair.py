@@ -105,7 +105,11 @@ class Bundle(Repair):
     each: ClassVar[str]
     parts_of: ClassVar[str]
     keyed_by_item: ClassVar[bool] = False
-    separator: str = ""
+
+    @property
+    def separator(self) -> str:
+        """What stood between the parts in a cell; empty where they were columns."""
+        return ""
 
     @property
     @abstractmethod

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pravix.analysis import Analysis
+from pravix.document.design_file import read_plain
 from pravix.errors import InputError
 from pravix.folder import reader
+from pravix.folder.reader import DESIGN_FILE
+from pravix.folder.writer import GUIDE_FILE, SCHEMA_FILE
 from pravix.notebook.listing import Listing
 from pravix.notebook.made import Made
 from pravix.sources.reading import Reading
+from pravix.writing import replace_folder
 
 if TYPE_CHECKING:
     from pravix.document.model import Document, TableDocument
@@ -60,11 +63,25 @@ class OpenedFolder(Made):
         yield self._folder
 
     def write(self, path: str | Path) -> list[str]:
-        """Copy the folder to a new place. Raises InputError where something is there."""
+        """Copy the files to a new place, all or none. Raises InputError where something is there."""
         if Path(path).exists():
             raise InputError(f"{path} is there already", "Give a new folder.")
-        shutil.copytree(self._folder.path, path)
-        return sorted(one.name for one in Path(path).iterdir())
+        own = (DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE)
+        names = [*own, *(table.file for table in self._folder.tables)]
+
+        def fill(made: Path) -> None:
+            for name in names:
+                (made / name).write_bytes(self._content(name))
+
+        replace_folder(Path(path), fill, known=lambda _: set())
+        return names
+
+    def _content(self, name: str) -> bytes:
+        try:
+            return read_plain(self._folder.path / name)
+        except OSError as error:
+            reason = error.strerror or error
+            raise InputError(f"{name} in {self._folder.path} cannot be copied: {reason}") from None
 
     def check(
         self,

@@ -253,7 +253,7 @@ class Sheet:
         path = str(ledger) if ledger is not None else self._analysis.ledger_file
         if path is None:
             raise InputError("the source has no place beside it for a ledger", "Name one: record(FILE).")
-        record_new(path, read_ledger(path), self._analysis.ledger)
+        record_new(path, read_ledger(path), self._analysis.ledger, self._analysis.reading)
         return path
 
     @cached_property

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from pravix.analysis import Analysis
 from pravix.design.excerpt import Excerpt, excerpt
@@ -26,14 +26,13 @@ FORMS = 'Also: a rule "a -> b", "table NAME", "key NAME", "link NAME NAME", "COL
 class Reasons:
     """The reasons for a table, a key, a link, or for a column not being elsewhere.
 
-    ``about`` names what they are for, ``excerpts`` and ``wrong`` show what a table removes.
+    ``about`` names what they are for; ``removed`` shows what a table removes, None for all but a table.
     """
 
     title: str
     about: Mapping[str, object]
     reasons: Sequence[str]
-    excerpts: Sequence[Excerpt] = field(default_factory=list)
-    wrong: Sequence[Anomalies] = field(default_factory=list)
+    removed: Sequence[tuple[Excerpt, Anomalies]] | None = None
 
 
 Explanation = Whereabouts | Sequence[RuleAccount] | Reasons
@@ -132,8 +131,7 @@ def _of_table(analysis: Analysis, table: Table) -> Reasons:
         f"Table {table.name} ({', '.join(table.column_names)})",
         {"table": table.name},
         table_reasons(design, table),
-        [excerpt(design.relation, step) for step in steps],
-        [anomalies(step, design.row_key) for step in steps],
+        [(excerpt(design.relation, step), anomalies(step, design.row_key)) for step in steps],
     )
 
 

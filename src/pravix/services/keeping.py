@@ -7,6 +7,7 @@ from pravix.errors import InputError
 from pravix.ledger.ledger import Ledger
 from pravix.ledger.recording import record
 from pravix.ledger.wishes import POLICIES
+from pravix.sources.reading import Reading
 
 
 def ledger_of(analysis: Analysis) -> str:
@@ -17,8 +18,11 @@ def ledger_of(analysis: Analysis) -> str:
     return path
 
 
-def record_new(path: str, before: Ledger, after: Ledger) -> None:
-    """Record in the ledger at ``path`` what ``after`` says and ``before``, which is there, does not."""
+def record_new(path: str, before: Ledger, after: Ledger, reading: Reading) -> None:
+    """Record in the ledger at ``path`` what ``after`` says and ``before``, which is there, does not.
+
+    ``reading`` is what was wished about reading, kept as well where anything was.
+    """
     policies = {key: getattr(after.wishes, key) for key in POLICIES}
     record(
         path,
@@ -27,5 +31,6 @@ def record_new(path: str, before: Ledger, after: Ledger) -> None:
         key_decisions=[one for one in after.key_decisions if one not in before.key_decisions],
         policies={key: value for key, value in policies.items() if value != getattr(before.wishes, key)},
         arrangements=[one for one in after.wishes.arrangements if one not in before.wishes.arrangements],
+        reading=reading if reading != Reading() else None,
         meanings=[one for one in after.meanings if one not in before.meanings],
     )
