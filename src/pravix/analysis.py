@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, wraps
 from time import perf_counter
@@ -28,10 +28,13 @@ if TYPE_CHECKING:
     from pravix.document.story import BasisDocument
     from pravix.first_normal_form.repair import Repaired
     from pravix.judgement.decisions import Confidence
+    from pravix.judgement.judged import Judged
     from pravix.judgement.judgement import Judgement
     from pravix.judgement.near import NearDependency
+    from pravix.judgement.parts import JudgedPart
     from pravix.judgement.questions import Open
     from pravix.judgement.review import Review
+    from pravix.theory.dependency import Dependency
 
 log = logging.getLogger(__name__)
 
@@ -162,11 +165,52 @@ class Analysis:
         from pravix.judgement.judge import judge
 
         ledger, relation = self.ledger, self.relation
-        ledger.check(relation.names, self.source.account.name)
+        ledger.check(self.names, self.source.account.name)
         check_in_rows(ledger.key_decisions, relation, self.source.account.name)
-        return judge(
-            relation, self.discovery, ledger.accepted, ledger.rejected, self.repaired.opaque, ledger.said
+        accepted, rejected = (
+            [rule for rule in rules if rule.columns <= set(relation.names)] for rules in self._decided
         )
+        return judge(relation, self.discovery, accepted, rejected, self.repaired.opaque, ledger.said)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The columns that decisions and wishes may speak of: of the repaired rows, of parts, of the source."""
+        from pravix.first_normal_form.parts import names_of_parts
+
+        repaired = self.repaired
+        known = (*repaired.relation.names, *names_of_parts(repaired), *repaired.original.names)
+        return tuple(dict.fromkeys(known))
+
+    @property
+    def _decided(self) -> tuple[Sequence[Dependency], Sequence[Dependency]]:
+        """The rules that are accepted and those that are rejected, as they are told of repaired rows."""
+        from pravix.first_normal_form.translating import translated
+
+        ledger, repaired = self.ledger, self.repaired
+        accepted, rejected = translated(ledger.accepted, repaired), translated(ledger.rejected, repaired)
+        return accepted, [rule for rule in rejected if rule not in accepted]
+
+    @stage()
+    def parts(self) -> tuple[JudgedPart, ...]:
+        """The parts of the lists and families that were split, judged as the file's own rows are."""
+        from pravix.judgement.parts import judged_parts
+
+        return judged_parts(self.repaired, self.judgement, *self._decided, search=self._part_searched)
+
+    def _part_searched(self, relation: Relation) -> Discovery:
+        return self.worked(
+            lambda progress: discover(
+                relation, Blanks(self.blanks), WEIGHED_TO, progress, most=_PROMPTLY_WEIGHED, budget=self.budget
+            )
+        )
+
+    def rows_of(self, columns: Iterable[str]) -> Judged:
+        """Return the rows that hold some columns, with their judgement: the file's own, or those of parts."""
+        wanted = set(columns)
+        part = next((one for one in self.parts if one.knows(wanted)), None)
+        if part is None or wanted <= set(self.relation.names):
+            return self
+        return part
 
     @stage()
     def confidence(self) -> Confidence:
@@ -188,14 +232,17 @@ class Analysis:
         from pravix.document.basis import basis_document
 
         decisions, account = self.ledger.decisions, str(self.source.account)
-        return basis_document(self.design, self.judgement, self.near, self.questions, decisions, account)
+        return basis_document(self.design, self, self.parts, self.questions, decisions, account)
 
     @stage()
     def questions(self) -> tuple[Open, ...]:
         """The questions that are open after the decisions in the ledger."""
-        from pravix.judgement.questions import open_questions
+        from pravix.judgement.questions import most_decisive, open_questions
 
-        return open_questions(self.relation, self.judgement, self.near, self.confidence)
+        found = [*open_questions(self.relation, self.judgement, self.near, self.confidence)]
+        for part in self.parts:
+            found += open_questions(part.relation, part.judgement, part.near, part.confidence)
+        return most_decisive(found)
 
     @stage()
     def reviews(self) -> tuple[Review, ...]:
@@ -212,8 +259,10 @@ class Analysis:
         from pravix.sql.reserved import reserved_words
 
         wishes = self.ledger.wishes.with_policies(self.policies)
-        wishes.check_columns(self.relation.names, self.source.account.name)
-        return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence)
+        wishes.check_columns(self.names, self.source.account.name)
+        return designed(
+            self.repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts
+        )
 
     def decided_anew(self) -> Self:
         """Return the analysis with the ledger read again; see ``with_ledger``."""

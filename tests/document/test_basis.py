@@ -48,9 +48,7 @@ def test_decisions_come_with_their_reason(tmp_path):
         '[[decision]]\nrule = "village -> district"\nstanding = "rejected"\nwhy = "two of one name"\nby = "Ida"\non = 2026-05-04\n'
     )
     bench = Analysis(str(sheet))
-    found = basis_document(
-        bench.design, bench.judgement, bench.near, bench.questions, bench.ledger.decisions, "read"
-    )
+    found = basis_document(bench.design, bench, (), bench.questions, bench.ledger.decisions, "read")
     assert found.decisions == (
         DecisionDocument(
             rule="village -> district",

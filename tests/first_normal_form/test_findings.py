@@ -65,13 +65,15 @@ def family_names(*names):
 @pytest.mark.parametrize(
     ("names", "expected"),
     [
-        (["contact_1", "contact_2"], ("contact", (1, 2), ("",))),
-        (["email", "email2"], ("email", (1, 2), ("",))),
-        (["Q1", "Q2", "Q3"], ("Q", (1, 2, 3), ("",))),
-        (["moisture (1)", "moisture (2)"], ("moisture", (1, 2), ("",))),
-        (["Phone No 1", "Phone No 2"], ("Phone No", (1, 2), ("",))),
-        (["contact1_name", "contact1_phone", "contact2_name", "contact2_phone"], ("contact", (1, 2), ("name", "phone"))),
-        (["yield_2024", "yield_2025"], ("yield", (2024, 2025), ("",))),
+        (["contact_1", "contact_2"], ("contact", (1, 2), ("contact",))),
+        (["email", "email2"], ("email", (1, 2), ("email",))),
+        (["Q1", "Q2", "Q3"], ("Q", (1, 2, 3), ("Q",))),
+        (["moisture (1)", "moisture (2)"], ("moisture", (1, 2), ("moisture",))),
+        (["Phone No 1", "Phone No 2"], ("Phone No", (1, 2), ("Phone No",))),
+        (["contact1_name", "contact1_phone", "contact2_name", "contact2_phone"], ("contact", (1, 2), ("contact_name", "contact_phone"))),
+        (["Part 1", "Qty 1", "Part 2", "Qty 2"], ("Part", (1, 2), ("Part", "Qty"))),
+        (["part_no_1", "part_name_1", "part_no_2", "part_name_2"], ("part", (1, 2), ("part_no", "part_name"))),
+        (["yield_2024", "yield_2025"], ("yield", (2024, 2025), ("yield",))),
     ],
 )  # fmt: skip
 def test_numbered_families_in_any_style(names, expected):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import getpass
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import click
 
@@ -24,6 +24,7 @@ from pravix.judgement.phrasing import answer_effect, choice_effect, example_line
 from pravix.judgement.questions import Choice, Open, Question
 from pravix.judgement.review import Review
 from pravix.ledger.key_decisions import Says
+from pravix.relation.relation import Relation
 from pravix.services.deciding import Deciding, chosen, parsed_keys, parsed_rules
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, written_in_order, written_names
@@ -91,7 +92,7 @@ def _document(session: _Session) -> dict[str, object]:
         "format": "pravix.questions",
         "version": 1,
         "source": source_document(session.analysis.relation),
-        "questions": question_documents(session.analysis.relation, session.analysis.questions),
+        "questions": question_documents(_rows(session), session.analysis.questions),
         "look_again": [
             {
                 "rule": str(review.decision.rule),
@@ -102,6 +103,10 @@ def _document(session: _Session) -> dict[str, object]:
             for review in session.analysis.reviews
         ],
     }
+
+
+def _rows(session: _Session) -> Callable[[Iterable[str]], Relation]:
+    return lambda columns: session.analysis.rows_of(columns).relation
 
 
 def _account() -> str:
@@ -117,7 +122,7 @@ def _show_given(
     given: Sequence[tuple[Dependency, bool]],
     said: Sequence[tuple[tuple[str, ...], Says]],
 ) -> None:
-    names = session.analysis.relation.names
+    names = session.analysis.names
     for rule, accepted in given:
         screen.line(f"{'accepted' if accepted else 'rejected'}: {written_in_order(rule, names)}")
     for columns, says in said:
@@ -171,7 +176,7 @@ def _show_review(screen: Screen, review: Review) -> None:
 
 def _ask(screen: Screen, session: _Session, question: Open) -> str:
     """Ask one question until it is answered; Ctrl-C or the end of the input stops."""
-    relation = session.analysis.relation
+    relation = _rows(session)(question.columns)
     screen.line(open_text(question, relation.row_count), style="bold")
     if isinstance(question, Choice):
         for number in range(len(question.choices)):
@@ -201,7 +206,7 @@ def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]
 
 def _show_rows(screen: Screen, session: _Session, question: Open) -> None:
     """Show rows of the file for the rule or against it, and two that would be possible if it is luck."""
-    relation = session.analysis.relation
+    relation = _rows(session)(question.columns)
     if isinstance(question, Choice):
         screen.line("Two rows of the file:", indent=2)
         named = [name for name in relation.names if any(name in choice for choice in question.choices)]

@@ -13,6 +13,7 @@ from pravix.design.whereabouts import Whereabouts
 from pravix.document.rules import rule_document
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.relation.relation import Relation
 from pravix.services.explaining import Reasons, explained
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, written_in_order
@@ -44,7 +45,7 @@ def command(source: str, what: str, reading: Reading, blanks: str, ledger: str |
 
 
 def _explain_column(analysis: CommandAnalysis, found: Whereabouts, as_json: bool) -> None:
-    names, column = analysis.relation.names, found.column
+    rows, column = analysis.rows_of([found.column]), found.column
     if as_json:
         print_json(
             {
@@ -55,7 +56,7 @@ def _explain_column(analysis: CommandAnalysis, found: Whereabouts, as_json: bool
                 "in_primary_key": found.name in found.home.primary_key,
                 "refers_from": list(found.also_in),
                 "chain": [
-                    rule_document(link, analysis.judgement, names, analysis.confidence)
+                    rule_document(link, rows.judgement, rows.relation.names, rows.confidence)
                     for link in found.chain
                 ],
             }
@@ -65,7 +66,8 @@ def _explain_column(analysis: CommandAnalysis, found: Whereabouts, as_json: bool
 
 
 def _show(screen: Screen, analysis: CommandAnalysis, found: Whereabouts) -> None:
-    names, home = analysis.relation.names, found.home
+    rows, home = analysis.rows_of([found.column]), found.home
+    scope, names = analysis.design.scope_of([found.column]), rows.relation.names
     screen.line(str(analysis.source.account))
     screen.line()
     key = joined(home.primary_key)
@@ -79,20 +81,21 @@ def _show(screen: Screen, analysis: CommandAnalysis, found: Whereabouts) -> None
         screen.line(f"There it is called {found.name}, in the role {role.name}.")
     if found.also_in:
         screen.line(f"It stands in {joined(found.also_in)} as well, as a reference to {home.name}.")
-    screen.line(f"A row of the file is identified by {joined(analysis.design.row_key)}.")
+    of = f"part of {scope.bundle}" if scope.bundle else "row of the file"
+    screen.line(f"A {of} is identified by {joined(scope.row_key)}.")
     if found.chain:
-        screen.heading(f"From the key of the file to {found.column}")
+        screen.heading(f"From that to {found.column}")
     for number, link in enumerate(found.chain, 1):
         screen.line(f"{number}. {written_in_order(link.rule, names)}", 2, "bold")
-        screen.line(f"{link.standing.value}: {reason(link, analysis.judgement, names)}.", indent=5)
+        screen.line(f"{link.standing.value}: {reason(link, rows.judgement, names)}.", indent=5)
         example = link.evidence.example if link.evidence else None
         if example and link.standing is not Standing.REJECTED:
-            screen.line(_example(analysis, link, example), indent=5)
+            screen.line(_example(rows.relation, link, example), indent=5)
 
 
-def _example(analysis: CommandAnalysis, link: JudgedRule, rows: tuple[int, int]) -> str:
-    relation = analysis.relation
-    position = int((relation.row_numbers == rows[0]).argmax())
+def _example(relation: Relation, link: JudgedRule, rows: tuple[int, int]) -> str:
+    shared = in_order(link.rule.columns, relation.names)
+    position, *_ = relation.agreeing_positions(rows, shared)
     shown = [
         f"{name} {shortened(relation.column(name).text(position))}"
         for name in (*in_order(link.rule.determinant, relation.names), link.rule.dependent)

@@ -8,6 +8,7 @@ from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
 from pravix.document.rules import near_document, rule_document
+from pravix.judgement.judged import Judged
 from pravix.judgement.rule_account import RuleAccount, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.judgement.weights import BELIEVED_FROM
@@ -27,11 +28,12 @@ def explain_rules(analysis: CommandAnalysis, accounts: Sequence[RuleAccount], as
     screen.line(str(analysis.source.account))
     for account in accounts:
         screen.line()
-        _show(screen, analysis, account)
+        _show(screen, analysis.rows_of(account.rule.columns), account)
 
 
 def _document(analysis: CommandAnalysis, account: RuleAccount) -> dict[str, object]:
-    names, judgement, sure = analysis.relation.names, analysis.judgement, analysis.confidence
+    rows = analysis.rows_of(account.rule.columns)
+    names, judgement, sure = rows.relation.names, rows.judgement, rows.confidence
     document: dict[str, object] = {
         "rule": written_in_order(account.rule, names),
         "verdict": verdict(account, names),
@@ -47,18 +49,18 @@ def _document(analysis: CommandAnalysis, account: RuleAccount) -> dict[str, obje
     return document
 
 
-def _show(screen: Screen, analysis: CommandAnalysis, account: RuleAccount) -> None:
-    names, judged = analysis.relation.names, account.judged
+def _show(screen: Screen, rows: Judged, account: RuleAccount) -> None:
+    names, judged = rows.relation.names, account.judged
     screen.line(f"{verdict(account, names)}.", style="bold")
     if account.broken:
-        rows = ", ".join(map(str, account.broken[:_ROWS_NAMED]))
+        named = ", ".join(map(str, account.broken[:_ROWS_NAMED]))
         more = " ..." if len(account.broken) > _ROWS_NAMED else ""
-        screen.line(f"Rows that go against the rest of their group: {rows}{more}.")
+        screen.line(f"Rows that go against the rest of their group: {named}{more}.")
     if account.near is not None:
         show_odd_cells(screen, account.near.odd)
     if judged is not None:
-        screen.line(f"Why: {reason(judged, analysis.judgement, names)}.")
-        _show_weighing(screen, analysis, account)
+        screen.line(f"Why: {reason(judged, rows.judgement, names)}.")
+        _show_weighing(screen, rows, account)
     if account.chain or account.alternatives:
         screen.line()
     if account.chain:
@@ -72,9 +74,9 @@ def _show(screen: Screen, analysis: CommandAnalysis, account: RuleAccount) -> No
         screen.line(f"Instead of it: {written_in_order(other.rule, names)} ({other.standing.value}, {bits}).")
 
 
-def _show_weighing(screen: Screen, analysis: CommandAnalysis, account: RuleAccount) -> None:
+def _show_weighing(screen: Screen, judged_rows: Judged, account: RuleAccount) -> None:
     judged = account.judged
-    lines = weighing_lines(judged, analysis.relation.names) if judged is not None else []
+    lines = weighing_lines(judged, judged_rows.relation.names) if judged is not None else []
     if judged is None or judged.weighing is None or judged.evidence is None or not lines:
         return
     rows = [[word, f"{bits:+.1f}", why] for word, bits, why in lines]
@@ -82,7 +84,7 @@ def _show_weighing(screen: Screen, analysis: CommandAnalysis, account: RuleAccou
     screen.line()
     screen.table(["", "Bits", "What speaks for and against"], rows, numbers=["Bits"])
     if judged.evidence.example:
-        relation = analysis.relation
+        relation = judged_rows.relation
         shown = [*in_order(judged.rule.determinant, relation.names), judged.rule.dependent]
         screen.line()
         screen.line("Two rows that agree, of those that speak most for it:")

@@ -24,9 +24,13 @@ def show_odd_cells(screen: Screen, cells: Sequence[OddCell]) -> None:
 
 
 def show_rows(screen: Screen, relation: Relation, numbers: Iterable[int], names: Sequence[str]) -> None:
-    """Write some columns of the rows with the numbers given."""
+    """Write some columns of the rows with the numbers given.
+
+    Of several parts with one number those are shown that agree with each other.
+    """
+    places = relation.agreeing_positions(list(numbers), names)
     table = []
-    for number in numbers:
-        position = int((relation.row_numbers == number).argmax())
-        table.append([str(number), *(shortened(relation.column(name).text(position)) for name in names)])
+    for position in places:
+        cells = [shortened(relation.column(name).text(position)) for name in names]
+        table.append([str(relation.row_numbers[position]), *cells])
     screen.table(["Row", *names], table, numbers=["Row"])

@@ -43,7 +43,8 @@ def show_story(screen: Screen, analysis: CommandAnalysis) -> None:
         screen.line(
             f"{number}. {step.to_table}: {written_dependency(step.determinant, step.moved)}", 2, "bold"
         )
-        screen.line(f"{why(step, design.row_key)} {repeated(step)}", indent=5)
+        row_key = design.scope_of((*step.determinant, *step.moved)).row_key
+        screen.line(f"{why(step, row_key)} {repeated(step)}", indent=5)
     _listed(screen, "Left as it was", [untaken_told(step) for step in design.untaken])
     _listed(screen, "Roles", roles_told(design))
     show_tables(screen, design)

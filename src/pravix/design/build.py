@@ -6,17 +6,17 @@ its identities all the while, and are told in the names that the tables have in 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 from pravix.design.apart import with_apart
 from pravix.design.checks import with_checks
-from pravix.design.children import broken_children, with_children
-from pravix.design.drafting import Draft, drafted, named_and_linked, numbered, obeying
+from pravix.design.children import broken_children, names_beside, placed, without_bundles
+from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
 from pravix.design.links import with_agreeing_types, with_wished_rules
-from pravix.design.model import Design, Proof, Remark, RoleConflict, Step, Table
-from pravix.design.proof import prove
+from pravix.design.model import Design, Proof, Remark, RoleConflict, Scope, Step, Table
+from pravix.design.proof import joined_rows, prove, with_part
 from pravix.design.remarks import remarks_on
 from pravix.design.renaming import proof_named, step_named
 from pravix.design.restyle import restyled
@@ -25,10 +25,14 @@ from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
 from pravix.errors import InputError
+from pravix.first_normal_form.parts import part_rows
 from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement, by_key
+from pravix.judgement.parts import JudgedPart, judged_parts
 from pravix.ledger.wishes import Arrangement, Wishes
+from pravix.relation.grouping import is_unique
+from pravix.relation.numbering import numbered
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import in_order
 from pravix.theory.rule_set import RuleSet
@@ -64,6 +68,14 @@ class Work:
     conflicts: tuple[RoleConflict, ...] = ()
     remarks: tuple[Remark, ...] = ()
     proof: Proof | None = None
+    judged: tuple[JudgedPart, ...] = ()
+    parts: Mapping[str, Work] = field(default_factory=dict)
+    owner: tuple[str, ...] = ()
+
+    @property
+    def own_wishes(self) -> Wishes:
+        """The wishes that are about these rows."""
+        return self.wishes.within(self.rows.names, self.owner)
 
     @property
     def proved(self) -> Proof:
@@ -82,25 +94,31 @@ def designed(
     wishes: Wishes = _AS_FOUND,
     reserved: Collection[str] = (),
     confidence: Confidence | None = None,
+    parts: Sequence[JudgedPart] | None = None,
 ) -> Design:
     """Return the design in third normal form that rests on a judgement of a repaired relation.
 
     Where no combination of columns identifies a row (there are equal rows, or every unique combination
     has a blank), the row number becomes an added column and the key. Rows that break an accepted rule
     are left out of the tables, so that the proof names them. ``wishes`` are the analyst's; ``reserved`` are
-    words (in small letters) that no table is called by; ``confidence`` says how sure the judgement is and is
-    worked out where it is not given. Raises InputError, with its place, for a wish that cannot be carried
+    words (in small letters) that no table is called by; ``confidence`` says how sure the judgement is, ``parts``
+    is how the parts of lists and families were judged; both are worked out where they are not given. Raises InputError, with its place, for a wish that cannot be carried
     out. Cost: the theory's, and n log n in the rows for each table.
     """
+    judged = judged_parts(repaired, judgement) if parts is None else tuple(parts)
+    work = replace(_begun(repaired, judgement, wishes), reserved=reserved, judged=judged)
+    for one in PASSES:
+        work = one(work)
+    return _told(work, confidence or Confidence(repaired.relation, judgement))
+
+
+def _begun(repaired: Repaired, judgement: Judgement, wishes: Wishes) -> Work:
     relation = repaired.relation
     rows = relation if judgement.row_key is not None else numbered(relation)
     row_key = judgement.row_key or frozenset({rows.names[-1]})
     rules = RuleSet.covering((*judgement.trusted, *by_key(row_key, rows.names)), judgement.rank)
     held = obeying(rows, judgement.trusted)
-    work = Work(repaired, judgement, wishes, reserved, row_key, rules, rows, held)
-    for one in PASSES:
-        work = one(work)
-    return _told(work, confidence or Confidence(relation, judgement))
+    return Work(repaired, judgement, wishes, (), row_key, rules, rows, held)
 
 
 def synthesised(work: Work) -> Work:
@@ -109,7 +127,7 @@ def synthesised(work: Work) -> Work:
     made = sorted(
         synthesise_cover(names, work.rules, work.row_key, rank), key=partial(_place, work.judgement)
     )
-    listed = [_listed(wish, work.repaired) for wish in work.wishes.of("table") if wish.columns[0] in names]
+    listed = [_listed(wish, work.repaired) for wish in work.own_wishes.of("table")]
     schemes = [*made, *(Scheme(frozenset({name}), (frozenset({name}),)) for name in listed)]
     drafts = [drafted(scheme, work.held, work.rules, work.row_key) for scheme in schemes]
     different = list({draft.keys[0]: draft for draft in reversed(drafts)}.values())[::-1]
@@ -129,7 +147,7 @@ def _listed(wish: Arrangement, repaired: Repaired) -> str:
 
 def untaken_put_back(work: Work) -> Work:
     """Put the tables of steps that are wished not to be taken back into those that they were split from."""
-    untaken = untaken_steps(work.steps, work.wishes)
+    untaken = untaken_steps(work.steps, work.own_wishes)
     if not untaken:
         return work
     drafts = {table.name: Draft(table.keys, table.rows) for table in work.tables}
@@ -149,9 +167,8 @@ def _linked(work: Work, drafts: Sequence[Draft]) -> Work:
 
 
 def set_apart(work: Work) -> Work:
-    """Set rules on delete and update, and columns apart, as is wished."""
-    ruled = with_wished_rules(work.tables, work.wishes)
-    return replace(work, tables=with_apart(ruled, work.wishes.of("apart"), work.rules))
+    """Set columns apart as is wished."""
+    return replace(work, tables=with_apart(work.tables, work.own_wishes.of("apart"), work.rules))
 
 
 def proved(work: Work) -> Work:
@@ -169,12 +186,72 @@ def roles_merged(work: Work) -> Work:
 
 
 def children_made(work: Work) -> Work:
-    """Give lists and families tables of their own."""
+    """Give lists and families tables of their own, each designed from the rows of its parts."""
     bundles = work.repaired.bundles
-    made = with_children(work.tables, bundles)
-    broken = [row for _, row in broken_children(work.tables, made, bundles)]
-    unrepaired = tuple(sorted({*work.repaired.differing_rows(), *broken}))
-    return replace(work, tables=made, proof=replace(work.proved, unrepaired_rows=unrepaired))
+    tables, proof = list(work.tables), work.proved
+    parts: dict[str, Work] = {}
+    for judged in work.judged:
+        bundle = judged.rows.names.bundle
+        home = next(table for table in work.tables if bundle.column in table.column_names)
+        made = _part_made(work, judged, home)
+        child = next(table for table in made.tables if table.name == made.main)
+        names = names_beside(made.tables, child, home, bundle, [table.name for table in tables])
+        after = max(place for place, table in enumerate(tables) if home.name in (table.name, *_owners(table)))
+        tables[after + 1 : after + 1] = placed(made.tables, child, home, judged.rows.names, names)
+        columns = (*home.primary_key, *judged.rows.names.columns)
+        rows = joined_rows(made.tables, child, columns)
+        proof = with_part(proof, proof_named(made.proved, names), broken_children(home, rows, bundle))
+        steps = tuple(step_named(step, names) for step in made.steps)
+        untaken = tuple(step_named(step, names) for step in made.untaken)
+        parts[bundle.column] = replace(made, main=names[made.main], steps=steps, untaken=untaken)
+    unrepaired = tuple(sorted({*work.repaired.differing_rows(), *proof.unrepaired_rows}))
+    return replace(
+        work,
+        tables=without_bundles(tables, bundles),
+        parts=parts,
+        proof=replace(proof, unrepaired_rows=unrepaired),
+    )
+
+
+def _owners(table: Table) -> tuple[str, ...]:
+    """Return the table that a child belongs to, so that the next child of it comes after."""
+    return (table.foreign_keys[0].table,) if table.made_from is not None and table.foreign_keys else ()
+
+
+def _part_made(work: Work, judged: JudgedPart, home: Table) -> Work:
+    """Return the tables of the parts of a bundle, proved; the file's rules gave it its ``home``.
+
+    Where that has another key than the parts were judged with, only rules among their own columns count.
+    """
+    names = judged.rows.names
+    rows = part_rows(home.rows, names, home.primary_key)
+    known = set(rows.relation.names if set(home.primary_key) == set(judged.rows.owner) else names.columns)
+    trusted = tuple(rule for rule in judged.judgement.trusted if rule.columns <= known)
+    by_item = frozenset((*rows.owner, names.facts[0]))
+    key = frozenset(rows.key)
+    found = [*by_key(key, rows.relation.names)]
+    if names.bundle.keyed_by_item and is_unique(rows.relation, by_item):
+        found, key = [*found, *by_key(by_item, rows.relation.names)], by_item
+    rules = RuleSet.covering((*trusted, *found), judged.judgement.rank)
+    part = Work(
+        Repaired(rows.relation, rows.relation),
+        judged.judgement,
+        work.wishes,
+        work.reserved,
+        key,
+        rules,
+        rows.relation,
+        obeying(rows.relation, trusted),
+        owner=rows.owner,
+    )
+    for one in MAKING:
+        part = one(part)
+    return part
+
+
+def rules_wished(work: Work) -> Work:
+    """Set what follows on delete and update as is wished."""
+    return replace(work, tables=with_wished_rules(work.tables, work.wishes))
 
 
 def rows_numbered(work: Work) -> Work:
@@ -191,8 +268,11 @@ def rows_numbered(work: Work) -> Work:
 def remarked(work: Work) -> Work:
     """Say what is still to be said, in the names of the file."""
     by_number = {table.identities[0] for table in work.tables if table.surrogate}
-    remarks = remarks_on(work.unnumbered, work.judgement.uses, work.rules, by_number)
-    return replace(work, remarks=remarks)
+    remarks: list[Remark] = []
+    for bundle, part in {"": work, **work.parts}.items():
+        own = [table for table in work.unnumbered if table.part_of == bundle]
+        remarks += remarks_on(own, work.unnumbered, part.judgement.uses, part.rules, by_number)
+    return replace(work, remarks=tuple(remarks))
 
 
 def finished(work: Work) -> Work:
@@ -201,13 +281,14 @@ def finished(work: Work) -> Work:
     return replace(work, tables=with_checks(with_agreeing_types(styled), work.wishes))
 
 
+MAKING: tuple[Pass, ...] = (synthesised, untaken_put_back, set_apart, proved)
+"""From rules to tables, for the file's own rows and for those of parts."""
+
 PASSES: tuple[Pass, ...] = (
-    synthesised,
-    untaken_put_back,
-    set_apart,
-    proved,
-    roles_merged,
+    *MAKING,
     children_made,
+    rules_wished,
+    roles_merged,
     rows_numbered,
     remarked,
     finished,
@@ -218,29 +299,50 @@ PASSES: tuple[Pass, ...] = (
 def _told(work: Work, sure: Confidence) -> Design:
     """Return the design with everything told in the names that its tables have in the end."""
     names = {identity: table.name for table in work.tables for identity in table.identities}
+    parts = {one.rows.names.bundle.column: one.confidence for one in work.judged}
+    steps = [*work.steps, *(step for part in work.parts.values() for step in part.steps)]
+    untaken = [*work.untaken, *(step for part in work.parts.values() for step in part.untaken)]
     return Design(
         repaired=work.repaired,
-        tables=tuple(replace(table, confidence=_sure(table, sure)) for table in work.tables),
-        main=names[work.main],
-        row_key=tuple(in_order(work.row_key, work.rows.names)),
-        cover=work.rules,
-        steps=tuple(step_named(step, names) for step in work.steps),
+        tables=tuple(replace(table, confidence=_sure(table, sure, parts)) for table in work.tables),
+        whole=_scope("", work, names, sure),
+        steps=tuple(step_named(step, names) for step in steps),
         proof=proof_named(work.proved, names),
         searched_to=work.judgement.searched_to,
         conflicts=tuple(replace(one, one=names[one.one], other=names[one.other]) for one in work.conflicts),
-        untaken=tuple(step_named(step, names) for step in work.untaken),
+        untaken=tuple(step_named(step, names) for step in untaken),
         remarks=tuple(replace(remark, table=names[remark.table]) for remark in work.remarks),
+        parts=tuple(_scope(bundle, part, names, parts[bundle]) for bundle, part in work.parts.items()),
         sure_of_key=sure.row_key,
-        sure_of_rules={rule: sure.of(rule) for rule in work.rules},
         wishes=work.wishes,
     )
 
 
-def _sure(table: Table, confidence: Confidence) -> float:
-    """Return how likely a table is right: in each of its roles, or as the one that it is."""
+def _scope(bundle: str, work: Work, names: Mapping[str, str], sure: Confidence) -> Scope:
+    return Scope(
+        bundle=bundle,
+        relation=work.repaired.relation,
+        row_key=tuple(in_order(work.row_key, work.rows.names)),
+        cover=work.rules,
+        main=names[work.main],
+        sure_of_rules={rule: sure.of(rule) for rule in work.rules},
+    )
+
+
+def _sure(table: Table, confidence: Confidence, parts: Mapping[str, Confidence]) -> float:
+    """Return how likely a table is right: in each of its roles, or as the one that it is.
+
+    A child is as right as its parts, and as that they belong where they do.
+    """
     if table.roles:
-        return min(confidence.table([flat for _, flat in role.columns]) for role in table.roles)
-    return confidence.table(table.flat_names)
+        return min(
+            parts.get(table.part_of, confidence).table([flat for _, flat in role.columns])
+            for role in table.roles
+        )
+    if not table.part_of:
+        return confidence.table(table.flat_names)
+    own = parts[table.part_of].table(table.flat_names)
+    return own if table.made_from is None else min(own, confidence.table([table.made_from.column]))
 
 
 def _place(judgement: Judgement, scheme: Scheme) -> tuple[float, int, list[str]]:

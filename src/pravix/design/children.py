@@ -1,72 +1,64 @@
-"""Child tables: each list in a cell and each numbered family gets a table beside the one it lives in."""
+"""Child tables: each list in a cell and each numbered family gets a table beside the one it lives in.
+
+Its rows are designed as the file's own are: what fixes facts of a part gets a table of its own.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-
-import numpy as np
 
 from pravix.design.model import ForeignKey, Table, TableColumn
 from pravix.design.naming import free_name
+from pravix.design.restyle import renamed
+from pravix.first_normal_form.parts import POSITION, PartNames
 from pravix.first_normal_form.repair import Bundle
-from pravix.relation.relation import Column, Relation
-from pravix.relation.types import column_type
-from pravix.theory.normal_forms import Form
-
-POSITION = "position"
 
 
-def with_children(tables: Sequence[Table], bundles: Sequence[Bundle]) -> tuple[Table, ...]:
-    """Return the tables with every bundle moved out of its home into a child table right after it."""
-    names = [table.name for table in tables]
-    found: list[Table] = []
-    for table in tables:
-        inside = [bundle for bundle in bundles if bundle.column in table.column_names]
-        found.append(_without(table, [bundle.column for bundle in inside]))
-        for bundle in inside:
-            name = free_name(f"{table.name}_{bundle.column}", names)
-            names.append(name)
-            found.append(_child(table, bundle, name))
+def names_beside(
+    made: Sequence[Table], child: Table, home: Table, bundle: Bundle, taken: Sequence[str]
+) -> dict[str, str]:
+    """Return the names of the tables of parts, by what they were called among themselves: none is taken."""
+    names = {child.name: free_name(f"{home.name}_{bundle.column}", taken)}
+    for table in made:
+        if table is not child:
+            names[table.name] = free_name(table.name, [*taken, *names.values()])
+    return names
+
+
+def placed(
+    made: Sequence[Table], child: Table, home: Table, part: PartNames, names: Mapping[str, str]
+) -> tuple[Table, ...]:
+    """Return the tables of parts under their names; the ``child`` belongs to its home.
+
+    A position is called that, whatever it is called among the columns of all parts.
+    """
+    columns = {table.name: {name: name for name in table.column_names} for table in made}
+    for own in columns.values():
+        if part.position in own and POSITION not in own:
+            own[part.position] = POSITION
+    sources = {column.name: column.source for column in home.columns}
+    sources |= dict(zip(part.facts, part.bundle.first_sources, strict=True)) | {part.position: None}
+    found = []
+    for table, old in zip(renamed(made, names, columns), made, strict=True):
+        own = tuple(_column(column, sources) for column in table.columns)
+        table = replace(table, columns=own, part_of=part.bundle.column, identities=(table.name,))
+        if old is child:
+            to_home = (_part_of(home),) if home.primary_key else ()
+            table = replace(table, made_from=part.bundle, foreign_keys=(*to_home, *table.foreign_keys))
+        found.append(table)
     return tuple(found)
 
 
-def _without(table: Table, left_out: Sequence[str]) -> Table:
+def without_bundles(tables: Sequence[Table], bundles: Sequence[Bundle]) -> tuple[Table, ...]:
+    """Return the tables without the columns that have tables of their own now."""
+    left_out = {bundle.column for bundle in bundles}
+    return tuple(_without(table, left_out) if not table.part_of and left_out & set(table.column_names) else table for table in tables)
+
+
+def _without(table: Table, left_out: set[str]) -> Table:
     kept = [column for column in table.columns if column.name not in left_out]
     return replace(table, columns=tuple(kept), rows=table.rows.project([column.name for column in kept]))
-
-
-def _child(table: Table, bundle: Bundle, name: str) -> Table:
-    """Return one row for each part of each cell, keyed by the parent's key and the item or position."""
-    key = table.primary_key
-    facts = [free_name(fact, [*key, POSITION]) for fact in bundle.facts]
-    position = free_name(POSITION, [*key, *facts])
-    parents = table.rows.project(key).rows() if key else [()] * table.rows.row_count
-    cells = table.rows.column(bundle.column).texts()
-    lines: list[tuple[str, ...]] = []
-    numbers: list[int] = []
-    for parent, cell, number in zip(parents, cells, table.rows.row_numbers.tolist(), strict=True):
-        for place, values in bundle.parts(cell):
-            lines.append((*parent, str(place), *values))
-            numbers.append(number)
-    rows = Relation.from_rows([*key, position, *facts], lines)
-    rows = Relation(rows.columns, table.rows.row_numbers[:0]) if not lines else _numbered(rows, numbers)
-    by_item = (*key, facts[0])
-    pairs = rows.project(by_item).rows()
-    keys = [(*key, position)]
-    if bundle.keyed_by_item and len(set(pairs)) == len(pairs):
-        keys.insert(0, by_item)
-    sources = dict(zip(facts, bundle.first_sources, strict=True)) | {column: column for column in key}
-    return Table(
-        name=name,
-        columns=tuple(_column(column, sources.get(column.name), keys[0]) for column in rows.columns),
-        keys=tuple(keys),
-        foreign_keys=(_part_of(table),) if key else (),
-        form=Form.BOYCE_CODD,
-        rows=rows,
-        made_from=bundle,
-        identities=(name,),
-    )
 
 
 def _part_of(table: Table) -> ForeignKey:
@@ -77,31 +69,26 @@ def _part_of(table: Table) -> ForeignKey:
     )
 
 
-def _column(column: Column, source: str | None, key: Sequence[str]) -> TableColumn:
-    nullable = column.blanks > 0 and column.name not in key
-    stands_for = None if source is None else column.name
-    return TableColumn(column.name, source, column_type(column), nullable, stands_for)
-
-
-def _numbered(rows: Relation, numbers: Sequence[int]) -> Relation:
-    return Relation(rows.columns, np.array(numbers, dtype=np.int64))
+def _column(column: TableColumn, sources: Mapping[str, str | None]) -> TableColumn:
+    return replace(column, source=sources.get(column.stands_for or column.name, column.source))
 
 
 def broken_children(
-    before: Sequence[Table], after: Sequence[Table], bundles: Sequence[Bundle]
-) -> tuple[tuple[str, int], ...]:
-    """Return table and row number of each cell that its child table does not give back exactly."""
-    broken = []
-    for bundle in bundles:
-        parent = next(table for table in before if bundle.column in table.column_names)
-        child = next(table for table in after if table.made_from == bundle)
-        parts: dict[tuple[str, ...], list[tuple[int, tuple[str, ...]]]] = {}
-        width = len(parent.primary_key)
-        for row in child.rows.rows():
-            parts.setdefault(row[:width], []).append((int(row[width]), row[width + 1 :]))
-        keys = parent.rows.project(parent.primary_key).rows() or [()] * parent.rows.row_count
-        cells = parent.rows.column(bundle.column).texts()
-        for key, cell, number in zip(keys, cells, parent.rows.row_numbers.tolist(), strict=True):
-            if bundle.cell(parts.get(key, [])) != cell:
-                broken.append((parent.name, number))
-    return tuple(broken)
+    home: Table, rows: Sequence[tuple[str, ...]], bundle: Bundle
+) -> tuple[int, ...]:
+    """Return the row number of each cell that its parts do not give back exactly.
+
+    ``rows`` are the key of the home, the position and the facts of each part, joined back from its tables.
+    """
+    parts: dict[tuple[str, ...], list[tuple[int, tuple[str, ...]]]] = {}
+    width = len(home.primary_key)
+    for row in rows:
+        parts.setdefault(row[:width], []).append((int(row[width]), row[width + 1 :]))
+    keys = home.rows.project(home.primary_key).rows() or [()] * home.rows.row_count
+    cells = home.rows.column(bundle.column).texts()
+    numbers = home.rows.row_numbers.tolist()
+    return tuple(
+        number
+        for key, cell, number in zip(keys, cells, numbers, strict=True)
+        if bundle.cell(parts.get(key, [])) != cell
+    )

@@ -9,16 +9,14 @@ from graphlib import TopologicalSorter
 import numpy as np
 
 from pravix.design.model import ForeignKey, Table, TableColumn
-from pravix.design.naming import free_name, table_names
+from pravix.design.naming import table_names
 from pravix.discovery.exceptions import exceptions
 from pravix.relation.grouping import blank_in, distinct_rows
-from pravix.relation.relation import BLANK, Column, Relation
+from pravix.relation.relation import BLANK, Relation
 from pravix.relation.types import column_type
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_set import RuleSet
 from pravix.theory.synthesis import Scheme
-
-ROW_NUMBER = "row_no"
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,13 +29,6 @@ class Draft:
     def is_unique(self, columns: Sequence[str]) -> bool:
         """Whether the columns hold a key, so that no two rows agree on them."""
         return any(set(key) <= set(columns) for key in self.keys)
-
-
-def numbered(relation: Relation) -> Relation:
-    """Return the relation with the row number as one more column."""
-    name = free_name(ROW_NUMBER, relation.names)
-    numbers = Column.from_texts(name, map(str, relation.row_numbers.tolist()))
-    return Relation((*relation.columns, numbers), relation.row_numbers)
 
 
 def obeying(relation: Relation, trusted: Collection[Dependency]) -> Relation:

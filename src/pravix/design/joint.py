@@ -23,7 +23,7 @@ from pravix.design.restyle import renamed
 from pravix.discovery.exceptions import exceptions
 from pravix.judgement.linking import Link, linked
 from pravix.ledger.wishes import Wishes
-from pravix.relation.grouping import blank_in, groups_by
+from pravix.relation.grouping import blank_in, is_unique
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import column_type
 from pravix.theory.dependency import Dependency
@@ -168,7 +168,8 @@ def _part(
         columns[kept.name] = {column: own.get(column, column) for column in kept.column_names}
         final[kept.name] = names[source, old.name]
     bare = [replace(table, checks=()) for table in tables]
-    return replace(design, tables=renamed(bare, final, columns), main=final[design.main])
+    whole = replace(design.whole, main=final[design.main])
+    return replace(design, tables=renamed(bare, final, columns), whole=whole)
 
 
 def _split(table: Table, moved: tuple[str, ...], key: tuple[str, ...], name: str) -> tuple[Table, Table]:
@@ -204,7 +205,7 @@ def _merged_table(name: str, pieces: Sequence[Table], rows: MergedRows) -> Table
     columns = tuple(Column.from_texts(column, texts) for column, texts in cells.items())
     relation = Relation(columns, np.arange(1, len(columns[0].codes) + 1, dtype=np.int64))
     others = [key for piece in pieces for key in piece.keys if set(key) != set(rows.key)]
-    unique = [key for key in dict.fromkeys(others) if _identifies(relation, key)]
+    unique = [key for key in dict.fromkeys(others) if is_unique(relation, key)]
     return replace(
         pieces[0],
         name=name,
@@ -225,11 +226,6 @@ def _for_all(table: Table) -> Table:
     """
     columns = tuple(replace(column, source=None, stands_for=None) for column in table.columns)
     return replace(table, columns=columns)
-
-
-def _identifies(rows: Relation, key: Sequence[str]) -> bool:
-    complete = not blank_in(rows, key).any()
-    return complete and int(groups_by(rows, key).max(initial=-1)) + 1 == rows.row_count
 
 
 def _linked(
@@ -317,7 +313,7 @@ def _rules(
                     continue
                 own = dict(reversed(piece.flat_names.items()))
                 flat = {column: one for one, column in own.items()}
-                for rule in projected(part.cover, set(flat.values())):
+                for rule in projected(part.scope_of_table(piece).cover, set(flat.values())):
                     here = Dependency(frozenset(own[one] for one in rule.determinant), own[rule.dependent])
                     if len(exceptions(table.rows, here)):
                         doubted.append((name, here))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from pravix.design.cardinality import Cardinality
@@ -103,8 +103,9 @@ class RoleConflict:
 class Table:
     """A table of the design with its rows; ``keys`` are all candidate keys, the primary key first.
 
-    ``made_from`` says what a child table holds the parts of, ``roles`` which flat columns a table with
-    several roles stands for. ``apart_from`` names the table that its columns were set apart from,
+    ``made_from`` says what a child table holds the parts of, ``part_of`` the bundle that its columns come
+    from, for the child and for what its parts say of other things; ``roles`` says which flat columns a table
+    with several roles stands for. ``apart_from`` names the table that its columns were set apart from,
     ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
     ``confidence`` is the probability that the right design has this table, with this key; ``name_guessed``
     says that no column tells what a row is. While a design is made, steps, proof and remarks know a table by
@@ -118,6 +119,7 @@ class Table:
     form: Form
     rows: Relation
     made_from: Bundle | None = None
+    part_of: str = ""
     roles: tuple[Role, ...] = ()
     apart_from: str = ""
     surrogate: str = ""
@@ -250,37 +252,85 @@ class Proof:
 
 
 @dataclass(frozen=True, eq=False)
+class Scope:
+    """Rows under one judgement: those of the repaired file, or the parts of one ``bundle``.
+
+    ``row_key`` identifies a row, ``main`` names the table that holds it, ``cover`` is the canonical cover of
+    the trusted rules and the row key's dependencies; ``sure_of_rules`` says how likely each rule is.
+    """
+
+    bundle: str
+    relation: Relation
+    row_key: tuple[str, ...]
+    cover: RuleSet
+    main: str
+    sure_of_rules: Mapping[Dependency, float] = field(default_factory=dict)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The columns, with those that were added to identify a row."""
+        return tuple(dict.fromkeys((*self.relation.names, *self.row_key)))
+
+
+@dataclass(frozen=True, eq=False)
 class Design:
     """Tables in an order in which they can be created and loaded, and what they rest on.
 
-    ``repaired`` is the file with its repairs; the rules speak of the repaired relation. ``main`` names
-    the table that holds a key of it; ``row_key`` identifies its rows; ``cover`` is the canonical cover
-    of the trusted rules and the row key's dependencies. ``searched_to`` is how many columns the largest
+    ``repaired`` is the file with its repairs, ``whole`` its rows with what identifies them and the rules that
+    speak of them; ``parts`` are the rows that lists and families were made of, each with rules of their own.
+    ``searched_to`` is how many columns the largest
     determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
     alike names apart. ``untaken`` are the steps that the analyst wishes not to take, with what stays
     repeated; ``remarks`` are what could still be said of the tables, ``wishes`` what was wished.
-    ``sure_of_key`` is how likely the row key is right, ``sure_of_rules`` how likely each rule of the cover.
+    ``sure_of_key`` is how likely the row key is right.
     """
 
     repaired: Repaired
     tables: tuple[Table, ...]
-    main: str
-    row_key: tuple[str, ...]
-    cover: RuleSet
+    whole: Scope
     steps: tuple[Step, ...]
     proof: Proof
     searched_to: int | None
     conflicts: tuple[RoleConflict, ...] = ()
     untaken: tuple[Step, ...] = ()
     remarks: tuple[Remark, ...] = ()
+    parts: tuple[Scope, ...] = ()
     sure_of_key: float = 1.0
-    sure_of_rules: Mapping[Dependency, float] = field(default_factory=dict)
     wishes: Wishes = field(default_factory=Wishes)
 
     @property
     def relation(self) -> Relation:
         """The relation that was decomposed: the file's rows, repaired."""
         return self.repaired.relation
+
+    @property
+    def main(self) -> str:
+        """The name of the table that holds a key of the file."""
+        return self.whole.main
+
+    @property
+    def row_key(self) -> tuple[str, ...]:
+        """What identifies a row of the file."""
+        return self.whole.row_key
+
+    @property
+    def cover(self) -> RuleSet:
+        """The rules of the file's own rows."""
+        return self.whole.cover
+
+    @property
+    def scopes(self) -> tuple[Scope, ...]:
+        """All rows under a judgement of their own: the file's, then those of its parts."""
+        return (self.whole, *self.parts)
+
+    def scope_of(self, columns: Iterable[str]) -> Scope:
+        """Return the rows that hold some flat columns: the file's own where they do."""
+        wanted = set(columns)
+        return next((one for one in self.scopes if wanted <= set(one.names)), self.whole)
+
+    def scope_of_table(self, table: Table) -> Scope:
+        """Return the rows that a table was made from."""
+        return next((one for one in self.parts if one.bundle == table.part_of), self.whole)
 
     def table(self, name: str) -> Table:
         """Return the table called ``name``; KeyError when there is none."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -35,6 +36,33 @@ def prove(relation: Relation, tables: Sequence[Table], main: Table, rules: RuleS
         missing_rows=comparison.missing_rows,
         strange_rows=comparison.strange_rows,
         broken_links=_broken_links(tables),
+    )
+
+
+def joined_rows(tables: Sequence[Table], main: Table, columns: Sequence[str]) -> list[tuple[str, ...]]:
+    """Return the rows of all tables joined to the main one, as texts; a cell that is told in two ways is lost."""
+    joined = joined_back(tables, main)
+    held = {column.name: column.values for table in tables for column in table.rows.columns}
+    texts = [
+        [held[name][code] if code >= 0 else "" for code in joined[name].tolist()] for name in columns
+    ]
+    return list(zip(*texts, strict=True))
+
+
+def with_part(proof: Proof, part: Proof, broken: Sequence[int]) -> Proof:
+    """Return the proof of a file with that of the tables of some parts.
+
+    ``broken`` are the rows whose cells do not come back from their parts.
+    """
+    return replace(
+        proof,
+        lossless_by_chase=proof.lossless_by_chase and part.lossless_by_chase,
+        lost_dependencies=(*proof.lost_dependencies, *part.lost_dependencies),
+        below_third=(*proof.below_third, *part.below_third),
+        broken_links=(*proof.broken_links, *part.broken_links),
+        unrepaired_rows=tuple(sorted({*proof.unrepaired_rows, *part.missing_rows, *broken})),
+        wished_below=(*proof.wished_below, *part.wished_below),
+        strange_rows=proof.strange_rows + part.strange_rows,
     )
 
 

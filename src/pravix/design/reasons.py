@@ -129,11 +129,12 @@ def why_not(design: Design, column: str, table: Table) -> list[str]:
     if column in table.flat_names:
         return [f"{column} does stand in {table.name}, as a reference to {home.name}, where it lives."]
     key = [name for name in table.flat_names if table.flat_names[name] in table.natural_key]
-    reached = closure(key, design.cover)
+    scope = design.scope_of([*key, column])
+    reached = closure(key, scope.cover)
     if column not in reached:
         return _several(design, column, table, key)
     determinant = [name for name in home.flat_names if home.flat_names[name] in home.natural_key]
-    determinant = [name for name in determinant if name in design.relation.names][: len(home.natural_key)]
+    determinant = [name for name in determinant if name in scope.names][: len(home.natural_key)]
     rows, once = table.rows.row_count, home.rows.row_count
     if column in determinant:
         return [f"{column} is the key of {home.name}; {table.name} reaches it by its references."]
@@ -146,7 +147,7 @@ def why_not(design: Design, column: str, table: Table) -> list[str]:
 
 def _several(design: Design, column: str, table: Table, key: Sequence[str]) -> list[str]:
     """Say, with rows of the file, that one row of a table goes with several values of a column."""
-    relation = design.relation
+    relation = design.scope_of([*key, column]).relation
     known = in_order(key, relation.names)
     told = f"No believed rule says that one {joined(known)} has one {column}"
     positions = np.flatnonzero(~blank_in(relation, [*known, column]))

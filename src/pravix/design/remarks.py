@@ -30,19 +30,20 @@ _LEAST_LISTS = 3
 
 def remarks_on(
     tables: Sequence[Table],
+    every: Sequence[Table],
     uses: Mapping[str, Use],
     rules: RuleSet,
     by_number: Collection[str] = (),
 ) -> tuple[Remark, ...]:
     """Return the remarks on tables whose columns are called as in the file.
 
-    ``by_number`` are those that get a surrogate key; of their natural key nothing is said.
+    ``every`` are all of the design, of which some may refer to them. ``by_number`` are those that get a surrogate key; of their natural key nothing is said.
     """
     known_as = {table.name: table.identities[0] for table in tables}
     found = []
     for table in tables:
         found += [*_beyond_third(table, rules), *_independent_lists(table)]
-        found += [] if table.identities[0] in by_number else _weak_key(table, tables, uses)
+        found += [] if table.identities[0] in by_number else _weak_key(table, every, uses)
     for group in optional_groups(tables):
         filled = f"filled in {group.filled:,} of {counted(group.rows, 'row')} of {group.table}"
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."

@@ -15,7 +15,8 @@ def with_table_names(design: Design, names: Mapping[str, str]) -> Design:
     return replace(
         design,
         tables=renamed(design.tables, names, columns),
-        main=names[design.main],
+        whole=replace(design.whole, main=names[design.main]),
+        parts=tuple(replace(part, main=names[part.main]) for part in design.parts),
         steps=tuple(step_named(step, names) for step in design.steps),
         untaken=tuple(step_named(step, names) for step in design.untaken),
         proof=proof_named(design.proof, names),

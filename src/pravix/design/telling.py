@@ -108,11 +108,14 @@ def flat_anomalies(design: Design) -> list[str]:
     if not steps:
         return []
     most = max(steps, key=lambda step: step.repetition.times if step.repetition else 0)
-    told = [anomalies(most, design.row_key).update, anomalies(steps[-1], design.row_key).insertion]
-    told += [anomalies(step, design.row_key).deletion for step in reversed(steps) if step.only is not None][
-        :1
-    ]
+    last, only = steps[-1], next((step for step in reversed(steps) if step.only is not None), None)
+    told = [_wrong(design, most).update, _wrong(design, last).insertion]
+    told += [_wrong(design, only).deletion] if only is not None else []
     return [text for text in told if text]
+
+
+def _wrong(design: Design, step: Step) -> Anomalies:
+    return anomalies(step, design.scope_of((*step.determinant, *step.moved)).row_key)
 
 
 def _named(columns: Sequence[str], cells: Sequence[str]) -> str:
@@ -181,8 +184,11 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
             )
         if proof.strange_rows:
             join += f" {counted(proof.strange_rows, 'joined row')} are not in the file."
-    lost = [written_in_order(rule, design.relation.names) for rule in proof.lost_dependencies]
-    kept = f"Each of the {counted(len(design.cover), 'rule')} can be checked within one table."
+    lost = [
+        written_in_order(rule, design.scope_of(rule.columns).names) for rule in proof.lost_dependencies
+    ]
+    rules = sum(len(scope.cover) for scope in design.scopes)
+    kept = f"Each of the {counted(rules, 'rule')} can be checked within one table."
     if lost:
         kept = f"No single table can check {joined(lost)}."
     below = [table for table in proof.below_third if table not in proof.wished_below]

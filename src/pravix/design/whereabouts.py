@@ -31,9 +31,13 @@ class Whereabouts:
 
 
 def whereabouts(design: Design, judgement: Judgement, column: str) -> Whereabouts:
-    """Return where a column of the flat file lives and why. KeyError when it has no such column."""
+    """Return where a column of the flat rows, or of their parts, lives and why. KeyError where none has it.
+
+    ``judgement`` is that of the rows that hold it.
+    """
     home = design.home(column)
-    chain = derivation(Dependency(frozenset(design.row_key), column), design.cover) or ()
+    scope = design.scope_of([column])
+    chain = derivation(Dependency(frozenset(scope.row_key), column), scope.cover) or ()
     judged = {found.rule: found for found in judgement.rules.of(Standing.ACCEPTED, Standing.BELIEVED)}
     return Whereabouts(
         column=column,

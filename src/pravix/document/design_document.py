@@ -11,7 +11,7 @@ from pravix.design.checks import check_told
 from pravix.design.costs import costs_of
 from pravix.design.excerpt import excerpt
 from pravix.design.links import link_told
-from pravix.design.model import Design, ForeignKey, Proof, Repetition, Step, Table, TableColumn
+from pravix.design.model import Design, ForeignKey, Proof, Repetition, Scope, Step, Table, TableColumn
 from pravix.design.telling import (
     BROKEN_FORM,
     anomalies,
@@ -26,6 +26,7 @@ from pravix.document import row_hashes
 from pravix.document.design_file import VERSION
 from pravix.document.model import (
     CheckDocument,
+    ChildDocument,
     ColumnDocument,
     DesignDocument,
     FlatDocument,
@@ -93,7 +94,8 @@ def design_document(
             confidence_told=in_words(design.sure_of_key),
         ),
         tables=tuple(table_document(table, design.tables, meanings) for table in design.tables),
-        dependencies=tuple(_rules(design)),
+        dependencies=tuple(_rules(design.whole)),
+        made_parts=tuple(map(_child, design.parts)),
         repairs=tuple(ToldDocument(columns=one.columns, text=one.told) for one in repairs_told(design)),
         roles=tuple(roles_told(design)),
         steps=tuple(_step(step, design) for step in design.steps),
@@ -111,15 +113,24 @@ def design_document(
     )
 
 
-def _rules(design: Design) -> Iterator[WeighedRule]:
+def _rules(scope: Scope) -> Iterator[WeighedRule]:
     """Yield the rules of the cover, the columns of each in the order of the file."""
-    header = tuple(dict.fromkeys((*design.relation.names, *design.row_key)))
-    for rule in design.cover:
+    for rule in scope.cover:
         yield WeighedRule(
-            determinant=tuple(in_order(rule.determinant, header)),
+            determinant=tuple(in_order(rule.determinant, scope.names)),
             dependent=rule.dependent,
-            confidence=round(design.sure_of_rules.get(rule, 1.0), 3),
+            confidence=round(scope.sure_of_rules.get(rule, 1.0), 3),
         )
+
+
+def _child(scope: Scope) -> ChildDocument:
+    return ChildDocument(
+        of=scope.bundle,
+        table=scope.main,
+        columns=scope.names,
+        row_key=scope.row_key,
+        dependencies=tuple(_rules(scope)),
+    )
 
 
 def _proof(proof: Proof) -> ProofDocument:
@@ -175,7 +186,7 @@ def _rows_mark(design: Design) -> RowsMark:
     kinds = {
         flat: column.type.kind
         for table in reversed(design.tables)
-        if table.made_from is None
+        if not table.part_of
         for flat, name in table.flat_names.items()
         for column in table.columns
         if column.name == name
@@ -208,6 +219,7 @@ def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Mea
         apart_from=table.apart_from,
         surrogate=table.surrogate,
         roles=tuple(RoleDocument(role=role.name, columns=dict(role.columns)) for role in table.roles),
+        part_of=table.part_of,
         repairs=None
         if made_from is None
         else MadeFromDocument(
@@ -250,6 +262,7 @@ def _link(table: Table, link: ForeignKey, tables: Sequence[Table]) -> LinkDocume
 
 
 def _step(step: Step, design: Design) -> StepDocument:
+    scope = design.scope_of((*step.determinant, *step.moved))
     return StepDocument(
         determinant=step.determinant,
         dependents=step.moved,
@@ -261,9 +274,9 @@ def _step(step: Step, design: Design) -> StepDocument:
         stated_now=step.stored_now,
         cells_saved=step.cells_saved,
         example=_example(step.repetition),
-        rows=ExcerptDocument(**asdict(excerpt(design.relation, step))),
-        anomalies=AnomaliesDocument(**asdict(anomalies(step, design.row_key))),
-        text=f"{why(step, design.row_key)} {repeated(step)}",
+        rows=ExcerptDocument(**asdict(excerpt(scope.relation, step))),
+        anomalies=AnomaliesDocument(**asdict(anomalies(step, scope.row_key))),
+        text=f"{why(step, scope.row_key)} {repeated(step)}",
     )
 
 

@@ -8,7 +8,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from pravix.document.model import PartDocument, TableDocument
+from msgspec.structs import replace
+
+from pravix.document.model import LinkDocument, PartDocument, TableDocument
 from pravix.relation.types import Kind
 
 
@@ -41,6 +43,12 @@ class FlatJoin:
 
     tables: list[Joined] = field(default_factory=list)
     places: dict[str, Place] = field(default_factory=dict)
+    mark: str = "t"
+
+    @property
+    def alias(self) -> str:
+        """The alias of the table that is joined next."""
+        return f"{self.mark}{len(self.tables)}"
 
     def from_clause(self, quoted: Callable[[str], str]) -> str:
         """Return the SQL between FROM and WHERE; ``quoted`` quotes a name."""
@@ -60,13 +68,56 @@ def flat_join(document: PartDocument) -> FlatJoin:
     """Return the join of all tables to the main one: along the references, and else by known keys.
 
     A table that nothing refers to is joined as soon as the flat columns of one of its keys are known; one
-    without a key gives its one row to all. Child tables are left out: they hold several rows for one.
+    without a key gives its one row to all. The tables of parts are left out: they hold several rows for one.
     """
+    return _joined_to(document.by_name[document.main], document, "t")
+
+
+@dataclass(frozen=True)
+class PartJoin:
+    """The tables that hold the parts of a list or family, joined to its ``child`` table.
+
+    ``home`` is the reference by which the child belongs to another table; None where that has one row.
+    """
+
+    child: TableDocument
+    home: LinkDocument | None
+    join: FlatJoin
+
+    def place(self, fact: str) -> Place:
+        """Return where a fact of a part is found."""
+        return self.join.places.get(fact) or self.join.tables[0].place(fact)
+
+    def leads_to(self, one: Joined) -> bool:
+        """Whether the child belongs to a table of another join, in its role there."""
+        home = self.home
+        return home is not None and one.table.name == home.references.table and one.role == home.role
+
+
+def part_join(document: PartDocument, child: TableDocument) -> PartJoin:
+    """Return the join of the tables of the parts that a child table has."""
     by_name = document.by_name
-    join, seen = FlatJoin(), {(document.main, "")}
-    _reach(join, Joined(by_name[document.main], "t0", ""), by_name, seen)
+    home = next(
+        (
+            link
+            for link in child.foreign_keys
+            if not child.part_of or by_name[link.references.table].part_of != child.part_of
+        ),
+        None,
+    )
+    others = tuple(link for link in child.foreign_keys if link is not home) if child.part_of else ()
+    return PartJoin(child, home, _joined_to(replace(child, foreign_keys=others), document, "c"))
+
+
+def _joined_to(main: TableDocument, document: PartDocument, mark: str) -> FlatJoin:
+    by_name = document.by_name
+    join, seen = FlatJoin(mark=mark), {(main.name, "")}
+    _reach(join, Joined(main, f"{mark}0", ""), by_name, seen)
     waiting = [
-        (table, role) for table in document.tables if table.repairs is None for role in table.role_names
+        (table, role)
+        for table in document.tables
+        if table.part_of == main.part_of and table.repairs is None and not (main.repairs and not main.part_of)
+        for role in table.role_names
     ]
     found = True
     while found:
@@ -75,7 +126,7 @@ def flat_join(document: PartDocument) -> FlatJoin:
             on = _by_known_key(join, table, role)
             if (table.name, role) not in seen and on is not None:
                 seen.add((table.name, role))
-                _reach(join, Joined(table, f"t{len(join.tables)}", role, on), by_name, seen)
+                _reach(join, Joined(table, join.alias, role, on), by_name, seen)
                 found = True
     return join
 
@@ -96,7 +147,7 @@ def _reach(
                 seen.add((other.name, role))
                 pairs = zip(link.columns, link.references.columns, strict=True)
                 on = tuple((one.place(here), there) for here, there in pairs)
-                reached.append(Joined(other, f"t{len(join.tables)}", role, on))
+                reached.append(Joined(other, join.alias, role, on))
                 join.tables.append(reached[-1])
         for beside in by_name.values():
             if beside.apart_from == one.table.name and (beside.name, one.role) not in seen:
@@ -104,7 +155,7 @@ def _reach(
                 back = beside.foreign_keys[0]
                 pairs = zip(back.references.columns, back.columns, strict=True)
                 on = tuple((one.place(there), here) for there, here in pairs)
-                reached.append(Joined(beside, f"t{len(join.tables)}", one.role, on))
+                reached.append(Joined(beside, join.alias, one.role, on))
                 join.tables.append(reached[-1])
 
 

@@ -114,7 +114,10 @@ class MadeFromDocument(Entry, frozen=True, kw_only=True):
 
 
 class TableDocument(Entry, frozen=True, kw_only=True):
-    """A table of a design; ``file`` is the one that holds its rows in a folder, ``repairs`` tells a child."""
+    """A table of a design; ``file`` is the one that holds its rows in a folder, ``repairs`` tells a child.
+
+    ``part_of`` names the list or family whose parts the table was made from.
+    """
 
     name: Name
     columns: Annotated[tuple[ColumnDocument, ...], Meta(min_length=1)]
@@ -131,6 +134,7 @@ class TableDocument(Entry, frozen=True, kw_only=True):
     surrogate: str = ""
     roles: tuple[RoleDocument, ...] = ()
     repairs: MadeFromDocument | None = None
+    part_of: str = ""
     sources: tuple[str, ...] = ()
     file: str = ""
 
@@ -192,6 +196,20 @@ class RowKey(Entry, frozen=True, kw_only=True):
     confidence_told: str
 
 
+class ChildDocument(Entry, frozen=True, kw_only=True):
+    """The rows that a list or a family was made of.
+
+    ``of`` is its name, ``table`` the child table, ``row_key`` what identifies a part by flat columns, and
+    ``columns`` all of theirs; ``dependencies`` are the rules of these rows.
+    """
+
+    of: Name
+    table: Name
+    columns: Filled
+    row_key: Names
+    dependencies: tuple[WeighedRule, ...]
+
+
 class RowsMark(Entry, frozen=True, kw_only=True):
     """The mark of the joined rows, with marks of blocks of them."""
 
@@ -243,6 +261,7 @@ class PartDocument(Entry, frozen=True, kw_only=True):
     row_key: RowKey | None = None
     tables: Annotated[tuple[TableDocument, ...], Meta(min_length=1)]
     dependencies: tuple[WeighedRule, ...]
+    made_parts: tuple[ChildDocument, ...] = ()
     repairs: tuple[ToldDocument, ...]
     roles: tuple[str, ...]
     steps: tuple[StepDocument, ...]

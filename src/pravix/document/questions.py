@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from msgspec import UNSET
 
@@ -13,10 +13,12 @@ from pravix.judgement.questions import Choice, Open, Question
 from pravix.relation.relation import Relation
 
 
-def question_documents(relation: Relation, questions: Sequence[Open]) -> tuple[QuestionDocument, ...]:
-    """Return the open questions, in their order."""
+def question_documents(
+    rows: Callable[[Iterable[str]], Relation], questions: Sequence[Open]
+) -> tuple[QuestionDocument, ...]:
+    """Return the open questions, in their order; ``rows`` gives those that hold the columns of one."""
     return tuple(
-        _choice(question) if isinstance(question, Choice) else _question(question, relation)
+        _choice(question) if isinstance(question, Choice) else _question(question, rows(question.columns))
         for question in questions
     )
 

@@ -124,12 +124,28 @@ def _check_part(design: PartDocument) -> None:
     for entry in design.rebuild:
         if isinstance(entry, FromChild):
             child = tables.get(entry.table)
-            own = set(child.column_names) if child else set[str]()
-            linked = bool(child and child.foreign_keys and child.repairs)
-            _expect(linked and {entry.fact, entry.position} <= own, f"the column {entry.column}")
+            known = set(child.column_names) | _flat_of_parts(design, child.part_of) if child else set[str]()
+            linked = bool(child and child.repairs and (child.foreign_keys or child.part_of))
+            _expect(linked and {entry.fact, entry.position} <= known, f"the column {entry.column}")
         _expect(entry.is_sound, f"the column {entry.column}")
+    for made in design.made_parts:
+        part = tables.get(made.table)
+        sound = part is not None and part.part_of == made.of and set(made.row_key) <= set(made.columns)
+        _expect(sound, f"the parts of {made.of}")
+        for rule in made.dependencies:
+            _expect({*rule.determinant, rule.dependent} <= set(made.columns), f"the rules of {made.of}")
+    _distinct([made.of for made in design.made_parts], "the parts of")
+    for table in design.tables:
+        known_parts = {made.of for made in design.made_parts}
+        _expect(not table.part_of or table.part_of in known_parts, f"the parts in {table.name}")
     _distinct([entry.column for entry in design.rebuild], "the column to be built again")
     _check_sources(design, tables.values())
+
+
+def _flat_of_parts(design: PartDocument, bundle: str) -> set[str]:
+    """Return the flat columns of the parts of a list or family, in every role."""
+    own = [child for child in design.made_parts if child.of == bundle and bundle]
+    return {name for child in own for name in child.columns}
 
 
 def _check_type(told: str) -> None:
@@ -155,7 +171,7 @@ def _check_sources(design: PartDocument, tables: Iterable[TableDocument]) -> Non
 def _stored(tables: Iterable[TableDocument]) -> Iterator[str]:
     """Yield the flat columns that the tables hold."""
     for table in tables:
-        if table.repairs is not None:
+        if table.repairs is not None or table.part_of:
             continue
         for column in table.columns:
             yield column.flat if column.flat is not None else column.name

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from operator import add
 from typing import Annotated, ClassVar
 
+import numpy as np
 from msgspec import Meta
 
 from pravix.first_normal_form.finding import Finding, Topic
 from pravix.first_normal_form.rebuilt import BETWEEN_PARTS, Expressions, FromChild
 from pravix.first_normal_form.repair import BETWEEN_FACTS, BETWEEN_POSITIONS, Bundle, ChildPlace, Parts
-from pravix.relation.relation import Column, Relation
+from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import Kind, column_type
+from pravix.relation.words import words
 from pravix.wording import joined
 
 FAMILY = Topic("family", "Numbered families of columns", "families")
@@ -26,7 +29,8 @@ _MOST_SHARE = 0.6
 class Family:
     """Columns that repeat: for each position, one column for each of ``facts``.
 
-    ``members`` has a row a position and a column a fact; a missing member is the empty text.
+    ``facts`` are called as the columns without their number. ``members`` has a row a position and a column a
+    fact; a missing member is the empty text.
     """
 
     stem: str
@@ -93,7 +97,7 @@ class SplitFamily(Bundle):
     @property
     def facts(self) -> tuple[str, ...]:
         """As said there."""
-        return tuple(fact or self.name for fact in self.of.facts)
+        return self.of.facts if len(self.of.facts) > 1 else (self.name,)
 
     @property
     def first_sources(self) -> tuple[str, ...]:
@@ -178,12 +182,11 @@ def families(relation: Relation) -> list[Family]:
         cells = parsed.get(_plain(name))
         if cells and min(number for number, _ in cells) == 2 and all(not rest for _, rest in cells):
             cells[1, ""] = name
-    found = [_family(stem, cells) for stem, cells in parsed.items()]
+    found = [family for stem, cells in parsed.items() if (family := _family(stem, cells)) is not None]
     return [
         family
-        for family in found
-        if family is not None
-        and (len(family.facts) > 1 or len(family.columns) <= _MOST_SHARE * len(relation.columns))
+        for family in _put_together(found, relation)
+        if (len(family.facts) > 1 or len(family.columns) <= _MOST_SHARE * len(relation.columns))
         and _of_one_kind(family, relation)
     ]
 
@@ -200,7 +203,55 @@ def _family(stem: str, cells: dict[tuple[int, str], str]) -> Family | None:
     members = tuple(tuple(cells.get((number, fact), "") for fact in facts) for number in positions)
     if sum(1 for row in members for name in row if not name) > len(positions) * len(facts) / 3:
         return None
-    return Family(stem, tuple(positions), tuple(facts), members)
+    called = [stem if not fact else _without_number(cells, fact) for fact in facts]
+    return Family(stem, tuple(positions), tuple(called), members)
+
+
+def _without_number(cells: dict[tuple[int, str], str], fact: str) -> str:
+    """Return what the columns of a fact are called without their number: ``part1_name`` is ``part_name``."""
+    name = next(name for (_, rest), name in cells.items() if rest == fact)
+    match = _NUMBERED.fullmatch(name)
+    assert match is not None
+    before, after = _plain(match["stem"]), match["rest"].lstrip(") ")
+    between = "" if after[:1] in "_-." or (after[:1].isupper() and before[-1:].islower()) else " "
+    return f"{before}{between}{after}".strip()
+
+
+def _put_together(found: list[Family], relation: Relation) -> list[Family]:
+    """Return families, those of one fact that go side by side as one family of several facts.
+
+    They have the same positions, and stand in turn (``part_1, qty_1, part_2, qty_2``), or their names share a
+    word and they are blank in the same rows.
+    """
+    place = {name: number for number, name in enumerate(relation.names)}
+    kept: list[Family] = []
+    for family in found:
+        beside = next((one for one in kept if _beside(one, family, place, relation)), None)
+        if beside is None:
+            kept.append(family)
+            continue
+        facts = [*beside.facts, *family.facts]
+        shared = [word for word in words(beside.stem) if all(word in words(fact) for fact in facts)]
+        members = tuple(one + other for one, other in zip(beside.members, family.members, strict=True))
+        stem = "_".join(shared) or beside.stem
+        kept[kept.index(beside)] = Family(stem, beside.positions, tuple(facts), members)
+    return kept
+
+
+def _beside(one: Family, other: Family, place: Mapping[str, int], relation: Relation) -> bool:
+    if one.positions != other.positions or len(other.facts) > 1:
+        return False
+    if any(not name for family in (one, other) for row in family.members for name in row):
+        return False
+    groups = [sorted(place[name] for name in row) for row in map(add, one.members, other.members)]
+    in_turn = all(group[-1] - group[0] == len(group) - 1 for group in groups)
+    if in_turn:
+        return True
+    named = bool(set(words(one.stem)) & set(words(other.stem)))
+    return named and all(
+        np.array_equal(relation.column(here[0]).codes == BLANK, relation.column(there[0]).codes == BLANK)
+        for here, there in zip(one.members, other.members, strict=True)
+    )
 
 
 def _of_one_kind(family: Family, relation: Relation) -> bool:
@@ -226,7 +277,7 @@ def _finding(family: Family, relation: Relation) -> Finding:
     ]
     cells = sum(relation.row_count - relation.column(name).blanks for name in family.columns)
     blank = relation.row_count * len(family.columns) - cells
-    facts = [fact or family.stem for fact in family.facts]
+    facts = family.facts
     told = (
         f"{joined(family.columns)} are {len(family.positions)} columns for one thing, {family.stem}"
         if len(facts) == 1

@@ -86,7 +86,10 @@ class InPlace(Repair):
 
 @dataclass(frozen=True)
 class ChildPlace:
-    """Where a child table holds the parts of a bundle: its name, its facts, and the position."""
+    """Where the parts of a bundle are: the child table, its column for the position, and the flat facts.
+
+    A fact stands in the child, or in a table that it refers to.
+    """
 
     table: str
     facts: tuple[str, ...]

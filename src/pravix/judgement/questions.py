@@ -44,6 +44,11 @@ class Question:
     weight: float
 
     @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns that it is about."""
+        return (*self.determinant, *self.dependents)
+
+    @property
     def id(self) -> str:
         """The rule as it is written, which names the question."""
         return written_dependency(self.determinant, self.dependents)
@@ -67,6 +72,11 @@ class Choice:
     values: tuple[int, ...]
     rows: tuple[int, ...]
     weight: float
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns that it is about."""
+        return tuple(name for choice in self.choices for name in choice)
 
     @property
     def id(self) -> str:
@@ -96,6 +106,11 @@ def open_questions(
     found = [asking.about(one) for one in told.decisions if not told.settled(one)]
     questions = sorted(found, key=lambda one: -one.weight)
     return tuple(questions[: max(0, MOST_QUESTIONS - len(answered) - said)])
+
+
+def most_decisive(questions: Sequence[Open]) -> tuple[Open, ...]:
+    """Return the questions about the file and about its parts, most decisive first, no more than are asked."""
+    return tuple(sorted(questions, key=lambda one: -one.weight)[:MOST_QUESTIONS])
 
 
 class _Asking:

@@ -14,7 +14,7 @@ In the ledger these are one table of policies and an entry for each arrangement:
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -89,6 +89,15 @@ class Wishes:
         """Return the last arrangement of one kind about exactly these columns; None where there is none."""
         return next((wish for wish in reversed(self.of(do)) if set(wish.columns) == columns), None)
 
+    def within(self, names: Collection[str], owner: Collection[str] = ()) -> Wishes:
+        """Return the wishes about some columns; those about the ``owner`` columns alone are not meant."""
+        own = [
+            wish
+            for wish in self.arrangements
+            if set(wish.columns) <= set(names) and not set(wish.columns) <= set(owner)
+        ]
+        return replace(self, arrangements=tuple(own))
+
     def with_policies(self, policies: Mapping[str, str | None]) -> Wishes:
         """Return the wishes with some policies set; one that is None stays as it is."""
         known: dict[str, Any] = {key: value for key, value in policies.items() if value is not None}
@@ -99,7 +108,7 @@ class Wishes:
         kept = [old for old in self.arrangements if not any(alike(old, new) for new in made)]
         return replace(self, arrangements=(*kept, *made))
 
-    def check_columns(self, names: tuple[str, ...], source: str) -> None:
+    def check_columns(self, names: Collection[str], source: str) -> None:
         """Raise InputError where an arrangement names a column that the source does not have."""
         for wish in self.arrangements:
             for column in wish.columns:

@@ -6,7 +6,7 @@ Everything is worked out anew from the rows and the document. No statement of th
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from pravix.databases.known import database
@@ -160,33 +160,53 @@ def _dependencies(rules: Sequence[RuleDocument]) -> list[Dependency]:
 
 
 def _by_algebra(document: PartDocument) -> list[Claim]:
-    """Return the claims that need no rows: the chase, preserved rules, and each table's normal form."""
-    rules = _dependencies(document.dependencies)
-    by_name = document.by_name
-    schemes = {
-        f"{table.name} {role}".strip(): _scheme(table, role, by_name)
-        for table in document.tables
-        if table.repairs is None
-        for role in table.role_names
-    }
-    stored = frozenset().union(*schemes.values())
-    kept = [rule for rule in rules if rule.columns <= stored]
-    lost = lost_dependencies(list(schemes.values()), kept)
+    """Return the claims that need no rows: the chase, preserved rules, and each table's normal form.
+
+    The rows of the file and the parts of each list and family are proved each by their own rules.
+    """
+    lossless, lost, low = True, list[Dependency](), list[str]()
+    for schemes, told in _scopes(document):
+        rules, stored = _dependencies(told), frozenset[str]().union(*schemes.values())
+        kept = [rule for rule in rules if rule.columns <= stored]
+        lossless = lossless and is_lossless(stored, list(schemes.values()), kept)
+        lost += lost_dependencies(list(schemes.values()), kept)
+        low += [name for name, scheme in schemes.items() if not normal_form(scheme, kept).form.third]
     wished = set(document.proof.wished_below)
-    low = [name for name, columns in schemes.items() if not normal_form(columns, kept).form.third]
     below = [name for name in low if name not in wished]
     form = "Every table is in third normal form."
     if low:
         form = f"Below third normal form as was wished: {joined(low)}; every other table is in it."
-    told = joined([written_dependency(sorted(rule.determinant), [rule.dependent]) for rule in lost])
+    told_lost = joined([written_dependency(sorted(rule.determinant), [rule.dependent]) for rule in lost])
     return [
-        (is_lossless(stored, list(schemes.values()), kept), "The chase shows that the join is lossless."),
+        (lossless, "The chase shows that the join is lossless."),
         (
             not lost,
-            f"No single table can check {told}." if lost else "Each rule can be checked in one table.",
+            f"No single table can check {told_lost}." if lost else "Each rule can be checked in one table.",
         ),
         (not below, f"Not in 3NF: {joined(below)}." if below else form),
     ]
+
+
+def _scopes(
+    document: PartDocument,
+) -> Iterator[tuple[dict[str, frozenset[str]], Sequence[RuleDocument]]]:
+    """Yield the flat columns of each table (in each role) and the rules: of the file, then of each child."""
+    by_name = document.by_name
+    own: dict[str, dict[str, frozenset[str]]] = {of: {} for of in ("", *_bundles(document))}
+    for table in document.tables:
+        if table.repairs is not None and not table.part_of:
+            continue
+        for role in table.role_names:
+            scheme = _scheme(table, role, by_name)
+            parts = [child.of for child in document.made_parts if role and scheme <= {*child.columns}]
+            own[table.part_of or next(iter(parts), "")][f"{table.name} {role}".strip()] = scheme
+    yield own[""], document.dependencies
+    for child in document.made_parts:
+        yield own[child.of], child.dependencies
+
+
+def _bundles(document: PartDocument) -> list[str]:
+    return [child.of for child in document.made_parts]
 
 
 def _scheme(table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> frozenset[str]:

@@ -10,7 +10,7 @@ from decimal import ROUND_HALF_EVEN
 from fractions import Fraction
 from functools import reduce
 
-from pravix.document.joining import FlatJoin, Joined, flat_join
+from pravix.document.joining import FlatJoin, Joined, PartJoin, flat_join, part_join
 from pravix.document.model import PartDocument, TableDocument
 from pravix.first_normal_form.compounds import RebuiltCompound
 from pravix.first_normal_form.computed import Formula
@@ -45,22 +45,22 @@ def _comparable(cells: Cells, kind: Kind) -> Cells:
 class Rejoined:
     """The rows of the main table with the cells of all tables that its references lead to."""
 
-    def __init__(self, document: PartDocument, tables: Tables) -> None:
+    def __init__(self, document: PartDocument, tables: Tables, join: FlatJoin | None = None) -> None:
         self._document = document
         self._tables = tables
-        self._join: FlatJoin = flat_join(document)
+        self._join: FlatJoin = flat_join(document) if join is None else join
         self._rows: dict[str, list[int]] = {}
         for joined in self._join.tables:
             self._rows[joined.alias] = self._found(joined)
         self.columns: dict[str, Cells] = {
-            flat: self._cells(place.alias, place.column) for flat, place in self._join.places.items()
+            flat: self.cells(place.alias, place.column) for flat, place in self._join.places.items()
         }
         self.kinds = {flat: place.kind for flat, place in self._join.places.items()}
 
     @property
     def count(self) -> int:
         """How many rows there are."""
-        return len(self._rows["t0"])
+        return len(self._rows[self._join.tables[0].alias])
 
     def rebuilt(self) -> dict[str, Cells]:
         """Return every column of the file, those that no table holds put together again."""
@@ -87,7 +87,8 @@ class Rejoined:
             return [date if entry.start == 0 else time for date, _, time in moments]
         return _computed(entry, needed)
 
-    def _cells(self, alias: str, column: str) -> Cells:
+    def cells(self, alias: str, column: str) -> Cells:
+        """Return the cells of a column of a joined table, for each row."""
         table = next(one.table for one in self._join.tables if one.alias == alias)
         own = self._tables[table.name][column]
         return [own[row] if row >= 0 else "" for row in self._rows[alias]]
@@ -95,32 +96,43 @@ class Rejoined:
     def _found(self, joined: Joined) -> list[int]:
         """Return for each row of the main table the row of a joined one, or -1."""
         table, cells = joined.table, self._tables[joined.table.name]
-        if joined.alias == "t0":
+        if joined is self._join.tables[0]:
             return list(range(len(next(iter(cells.values())))))
         own = [column for _, column in joined.on]
         known: dict[Key, int] = {}
         for row, key in enumerate(keys_of(table, cells, own)):
             known.setdefault(key, row)
-        wanted = [_comparable(self._cells(place.alias, place.column), place.kind) for place, _ in joined.on]
+        wanted = [_comparable(self.cells(place.alias, place.column), place.kind) for place, _ in joined.on]
         if not wanted:
             return [0 if known else -1] * self.count
         return [known.get(key, -1) if all(key) else -1 for key in zip(*wanted, strict=True)]
 
     def _children(self, entry: FromChild) -> list[list[tuple[int, str]]]:
-        """Return for each row the positions and facts of its rows in a child table."""
-        child = self._document.by_name[entry.table]
-        cells, link = self._tables[child.name], child.foreign_keys[0]
+        """Return for each row the positions and facts of its parts, joined to their child table."""
+        part = part_join(self._document, self._document.by_name[entry.table])
+        cells = self._tables[part.child.name]
+        there = Rejoined(self._document, self._tables, part.join)
+        place = part.place(entry.fact)
+        facts = there.cells(place.alias, place.column)
         parts: dict[Key, list[tuple[int, str]]] = {}
-        places = zip(cells[entry.position], cells[entry.fact], strict=True)
-        for key, (place, fact) in zip(keys_of(child, cells, link.columns), places, strict=True):
+        columns = part.home.columns if part.home else ()
+        for key, position, fact in zip(
+            keys_of(part.child, cells, columns), cells[entry.position], facts, strict=True
+        ):
             if fact:
-                parts.setdefault(key, []).append((int(place), fact))
-        parent = next(one for one in self._join.tables if one.table.name == link.references.table)
-        there = [
-            _comparable(self._cells(parent.alias, name), parent.table.column(name).kind)
-            for name in link.references.columns
+                parts.setdefault(key, []).append((int(position), fact))
+        return [sorted(parts.get(key, [])) for key in self._parents(part)]
+
+    def _parents(self, part: PartJoin) -> list[Key]:
+        """Return for each row the key of what its parts belong to."""
+        if part.home is None:
+            return [()] * self.count
+        parent = next(one for one in self._join.tables if part.leads_to(one))
+        told = [
+            _comparable(self.cells(parent.alias, name), parent.table.column(name).kind)
+            for name in part.home.references.columns
         ]
-        return [sorted(parts.get(key, [])) for key in zip(*there, strict=True)]
+        return list(zip(*told, strict=True))
 
 
 def _computed(entry: Formula, columns: Sequence[Cells]) -> Cells:

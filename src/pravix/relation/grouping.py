@@ -201,3 +201,10 @@ class StrippedPartition:
         leading = self.rows[starts][self.class_of]
         agrees: NDArray[np.bool_] = (matrix[self.rows] == matrix[leading]).all(axis=0)
         return agrees
+
+
+def is_unique(relation: Relation, names: Collection[str]) -> bool:
+    """Return whether no row has a blank in some columns and no two rows agree on them."""
+    if blank_in(relation, names).any():
+        return False
+    return int(groups_by(relation, names).max(initial=-1)) + 1 == relation.row_count

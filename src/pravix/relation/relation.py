@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -118,6 +119,17 @@ class Relation:
     def without(self, left_out: NDArray[np.bool_]) -> Relation:
         """Return the other rows: the relation itself where none is left out."""
         return self.take(np.flatnonzero(~left_out)) if left_out.any() else self
+
+    def agreeing_positions(self, numbers: Sequence[int], names: Sequence[str]) -> tuple[int, ...]:
+        """Return a position for each row number; of several with one number those that agree on most columns.
+
+        ``names`` are those columns, the first of which count most.
+        """
+        found = [np.flatnonzero(self.row_numbers == number).tolist() for number in numbers]
+        if all(len(places) == 1 for places in found):
+            return tuple(places[0] for places in found)
+        codes = [self.column(name).codes for name in names]
+        return max(product(*found), key=lambda places: [len({*one[list(places)].tolist()}) == 1 for one in codes])
 
     def rows(self) -> list[tuple[str, ...]]:
         """Return every row as a tuple of texts."""

@@ -65,7 +65,7 @@ def decided(
     ]
     keys = [KeyDecision(columns, says, why, "", today, by) for columns, says in said]
     ledger = analysis.ledger.with_decisions(made).with_key_decisions(keys)
-    ledger.check(relation.names, source)
+    ledger.check(analysis.names, source)
     check_in_rows(ledger.key_decisions, relation, source)
     return ledger
 

@@ -44,11 +44,11 @@ def explained(analysis: Analysis, what: str) -> Explanation:
 
     Raises InputError, with the forms of a question, where there is nothing of that name.
     """
-    names = analysis.relation.names
+    names = analysis.names
     first, _, rest = what.partition(" ")
     column, _, elsewhere = what.partition(" in ")
-    if what in names:
-        return whereabouts(analysis.design, analysis.judgement, what)
+    if _lives(analysis, what):
+        return whereabouts(analysis.design, analysis.rows_of([what]).judgement, what)
     if any(arrow in what for arrow in ARROWS):
         return _of_rules(analysis, what)
     if first == "link" and (pair := next(_pairs(analysis, rest), None)):
@@ -57,7 +57,7 @@ def explained(analysis: Analysis, what: str) -> Explanation:
         return _of_key(analysis, _table(analysis, rest))
     if first == "table" and rest:
         return _of_table(analysis, _table(analysis, rest))
-    if elsewhere and column in names:
+    if elsewhere and _lives(analysis, column):
         return _of_absence(analysis, column, _table(analysis, elsewhere))
     if _found(analysis, what) is not None:
         return _of_table(analysis, _table(analysis, what))
@@ -70,18 +70,20 @@ def explained(analysis: Analysis, what: str) -> Explanation:
 
 def lines_of(analysis: Analysis, found: Explanation) -> list[str]:
     """Return an explanation in sentences, the shortest way to tell it."""
-    names = analysis.relation.names
     if isinstance(found, Reasons):
         return [found.title, *found.reasons]
     if isinstance(found, Whereabouts):
+        rows = analysis.rows_of([found.column])
+        names = rows.relation.names
         chain = [
             f"{written_in_order(link.rule, names)}: {link.standing.value}, "
-            f"{reason(link, analysis.judgement, names)}"
+            f"{reason(link, rows.judgement, names)}"
             for link in found.chain
         ]
         return [f"{found.column} lives in table {found.home.name}", *chain]
     told = []
     for account in found:
+        names = analysis.rows_of(account.rule.columns).relation.names
         told.append(verdict(account, names))
         if account.judged is not None:
             told += [
@@ -95,10 +97,24 @@ def _of_rules(analysis: Analysis, text: str) -> Sequence[RuleAccount]:
         rules = parse_dependencies(text)
     except DependencyTextError as error:
         raise InputError(str(error), 'Write it like this: "a, b -> c"') from None
-    relation = analysis.relation
     asked = [Decision(rule, True, place=f"the rule {rule}") for rule in rules]
-    analysis.ledger.with_decisions(asked).check_columns(relation.names, analysis.source.account.name)
-    return [account_of(relation, analysis.judgement, analysis.near, rule) for rule in rules]
+    source = analysis.source.account.name
+    analysis.ledger.with_decisions(asked).check_columns(analysis.names, source)
+    accounts = []
+    for rule in rules:
+        rows = analysis.rows_of(rule.columns)
+        if not rule.columns <= set(rows.relation.names):
+            raise InputError(
+                f"{rule} speaks of columns that no rows have together",
+                "A repair took some away, or gave them rows of their own: ask about those.",
+            )
+        accounts.append(account_of(rows.relation, rows.judgement, rows.near, rule))
+    return accounts
+
+
+def _lives(analysis: Analysis, column: str) -> bool:
+    """Whether a column is one of the repaired rows or of their parts."""
+    return column in analysis.rows_of([column]).relation.names
 
 
 def _pairs(analysis: Analysis, text: str) -> Iterator[tuple[Table, Table]]:
@@ -131,7 +147,11 @@ def _of_table(analysis: Analysis, table: Table) -> Reasons:
         f"Table {table.name} ({', '.join(table.column_names)})",
         {"table": table.name},
         table_reasons(design, table),
-        [(excerpt(design.relation, step), anomalies(step, design.row_key)) for step in steps],
+        [
+            (excerpt(scope.relation, step), anomalies(step, scope.row_key))
+            for step in steps
+            for scope in [design.scope_of((*step.determinant, *step.moved))]
+        ],
     )
 
 

@@ -73,10 +73,8 @@ class _Renaming:
     def _of_rebuilt(self, entry: Rebuilt) -> Rebuilt:
         if not isinstance(entry, FromChild):
             return entry
-        own = self._columns[entry.table]
-        return replace(
-            entry, table=self._tables[entry.table], fact=own[entry.fact], position=own[entry.position]
-        )
+        position = self._columns[entry.table][entry.position]
+        return replace(entry, table=self._tables[entry.table], position=position)
 
 
 def fitted(document: Document, database: Database) -> Document:

@@ -8,8 +8,8 @@ from collections.abc import Callable, Mapping
 from pravix.databases.database import Database
 from pravix.databases.number import Number
 from pravix.design.naming import free_name
-from pravix.document.joining import FlatJoin, Joined, Place, flat_join
-from pravix.document.model import Document, PartDocument
+from pravix.document.joining import FlatJoin, PartJoin, Place, flat_join, part_join
+from pravix.document.model import ColumnDocument, Document, PartDocument
 from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
 
 VIEW = "flat"
@@ -75,7 +75,9 @@ class _Cells:
     """The SQL expression of each column of the file."""
 
     def __init__(self, document: PartDocument, join: FlatJoin, database: Database) -> None:
+        self._document = document
         self._tables = document.by_name
+        self._parts: dict[str, PartJoin] = {}
         self._rebuild: Mapping[str, Rebuilt] = {entry.column: entry for entry in document.rebuild}
         self._join = join
         self._database = database
@@ -97,25 +99,32 @@ class _Cells:
         return f"{place.alias}.{self._database.quoted(place.column)}"
 
     def _child(self, entry: FromChild) -> str:
-        """Return a query of the child table for the parent's row."""
-        quoted, child = self._database.quoted, self._tables[entry.table]
-        link = child.foreign_keys[0]
-        parent = self._joined(link.references.table)
-        pairs = zip(link.columns, link.references.columns, strict=True)
-        where = " AND ".join(f"c.{quoted(here)} = {self._at(parent.place(there))}" for here, there in pairs)
-        fact, position = f"c.{quoted(entry.fact)}", f"c.{quoted(entry.position)}"
-        return entry.query(fact, position, f"{quoted(child.name)} c", where, self._database)
+        """Return a query of the tables of the parts for the row that they belong to."""
+        quoted, part = self._database.quoted, self._part(entry)
+        position = f"c0.{quoted(entry.position)}"
+        where = "1 = 1"
+        if part.home is not None:
+            parent = next(one for one in self._join.tables if part.leads_to(one))
+            pairs = zip(part.home.columns, part.home.references.columns, strict=True)
+            where = " AND ".join(f"c0.{quoted(here)} = {self._at(parent.place(there))}" for here, there in pairs)
+        return entry.query(
+            self._at(part.place(entry.fact)), position, part.join.from_clause(quoted), where, self._database
+        )
 
-    def _joined(self, table: str) -> Joined:
-        return next(one for one in self._join.tables if one.table.name == table)
+    def _part(self, entry: FromChild) -> PartJoin:
+        if entry.table not in self._parts:
+            self._parts[entry.table] = part_join(self._document, self._tables[entry.table])
+        return self._parts[entry.table]
 
     def _scale(self, column: str) -> int:
         """Return how many decimal places the numbers of a column have."""
         entry = self._rebuild.get(column)
         if isinstance(entry, FromChild):
-            return self._tables[entry.table].column(entry.fact).scale
+            place = self._part(entry).place(entry.fact)
+            return self._column(self._part(entry).join, place).scale
         if entry is not None:
             return entry.scale_of_numbers
-        place = self._join.places[column]
-        table = next(one.table for one in self._join.tables if one.alias == place.alias)
-        return table.column(place.column).scale
+        return self._column(self._join, self._join.places[column]).scale
+
+    def _column(self, join: FlatJoin, place: Place) -> ColumnDocument:
+        return next(one.table for one in join.tables if one.alias == place.alias).column(place.column)

@@ -17,7 +17,7 @@ from pravix.relation.types import Kind, comparable
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
-from pravix.validation.new_rows import ArrivedRow, child_rows, rows_of_view
+from pravix.validation.new_rows import ArrivedRow, part_rows, rows_of_view
 from pravix.validation.violations import key_columns, row_key
 from pravix.wording import shortened
 
@@ -222,15 +222,24 @@ class _Adding:
         for row in rows:
             flat = dict(zip(self._columns, row.cells, strict=True))
             flat |= {name: value for name, value in row.values.items() if name not in flat}
-            if table.repairs is None:
-                roles = table.role_names
-                found += [self._cells(table, role, flat) for role in roles]
-                continue
-            entry = next(one for one in self._document.children() if one.table == table.name)
-            for name, place, facts in child_rows(self._document, row):
-                if name == table.name:
-                    found.append({**self._cells(table, "", flat), entry.position: str(place), **facts})
+            for role in table.role_names:
+                bundle = self._bundle(table, role)
+                if not bundle:
+                    found.append(self._cells(table, role, flat))
+                    continue
+                for part in part_rows(self._document, row, bundle):
+                    made = self._cells(table, role, flat | part)
+                    own = {name: cell for name, cell in part.items() if name in table.column_names}
+                    found.append(own | made if table.repairs is not None else made)
         return found
+
+    def _bundle(self, table: TableDocument, role: str) -> str:
+        """Return the list or family whose parts a table holds in a role; nothing for what rows say."""
+        if table.repairs is not None or table.part_of:
+            return table.part_of or table.name
+        columns = set(table.flat_columns(role)) if role else set[str]()
+        known = (child.of for child in self._document.made_parts if columns and columns <= {*child.columns})
+        return next(known, "")
 
     def _cells(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> dict[str, str]:
         """Return a table's cells for a flat row: its own columns, and the numbers of what it refers to."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.databases.known import database
@@ -76,12 +76,15 @@ def _values(document: DesignDocument, row: Sequence[str]) -> dict[str, str]:
     return values
 
 
-def child_rows(document: DesignDocument, row: ArrivedRow) -> Iterator[tuple[str, int, dict[str, str]]]:
-    """Yield, for a row, the parts that child tables hold: the table, the position, the facts by column."""
+def part_rows(document: DesignDocument, row: ArrivedRow, bundle: str) -> list[dict[str, str]]:
+    """Return the parts that a row has of a list or family: the position and the facts by flat column."""
     cells = dict(zip(document.source.columns, row.cells, strict=True))
-    found: dict[tuple[str, int], dict[str, str]] = {}
+    found: dict[int, dict[str, str]] = {}
     for entry in document.children():
+        child = document.by_name[entry.table]
+        if (child.part_of or entry.table) != bundle:
+            continue
+        position = child.column(entry.position).flat or entry.position
         for place, fact in entry.parts(cells[entry.column]):
-            found.setdefault((entry.table, place), {})[entry.fact] = fact
-    for (table, place), facts in found.items():
-        yield table, place, facts
+            found.setdefault(place, {position: str(place)})[entry.fact] = fact
+    return list(found.values())

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from enum import Enum
 
-from pravix.document.model import CheckDocument, ColumnDocument, DesignDocument, TableDocument
+from pravix.document.model import (
+    CheckDocument,
+    ColumnDocument,
+    DesignDocument,
+    RuleDocument,
+    TableDocument,
+)
 from pravix.relation.types import SMALL_DIGITS, Kind, Misfit, misfit, shape
-from pravix.validation.new_rows import ArrivedRow
+from pravix.validation.new_rows import ArrivedRow, part_rows
 from pravix.wording import counted, joined, shortened
 
 _NAMED = 5
@@ -56,13 +62,42 @@ def violations_of(
     fresh = [row for row in new if row.number not in there]
     found = [*changed]
     filled = _always_filled(document)
-    for rule in document.dependencies:
+    found += _breaking(document.dependencies, key, filled, stored, fresh)
+    found += _contradicting_keys(key, fresh)
+    found += _cells(document, "", fresh)
+    for child in document.made_parts:
+        parts, before = (_parts(document, child.of, rows) for rows in (fresh, stored))
+        owner = {name for name in child.row_key if name in document.source.columns} or {*child.row_key}
+        rules = [rule for rule in child.dependencies if not owner <= {*rule.determinant}]
+        found += _breaking(rules, (), filled, before, parts)
+        found += _cells(document, child.of, parts)
+    return found
+
+
+def _breaking(
+    rules: Iterable[RuleDocument],
+    key: Sequence[str],
+    filled: Collection[str],
+    stored: Sequence[ArrivedRow],
+    new: Sequence[ArrivedRow],
+) -> list[Violation]:
+    """Return where new rows break rules other than those by which the key determines everything."""
+    found = []
+    for rule in rules:
         determinant, dependent = rule.determinant, rule.dependent
         if set(determinant) != set(key):
-            telling = [row for row in fresh if row.values.get(dependent) or dependent not in filled]
+            telling = [row for row in new if row.values.get(dependent) or dependent not in filled]
             found += _broken(determinant, dependent, stored, telling)
-    found += _contradicting_keys(key, fresh)
-    return [*found, *_cells(document, fresh)]
+    return found
+
+
+def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) -> list[ArrivedRow]:
+    """Return the parts of rows as rows of their own, each with the number of its row."""
+    return [
+        ArrivedRow(row.number, row.cells, {**row.values, **part})
+        for row in rows
+        for part in part_rows(document, row, bundle)
+    ]
 
 
 def row_key(document: DesignDocument) -> tuple[str, ...]:
@@ -204,8 +239,11 @@ def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[V
     return found
 
 
-def _cells(document: DesignDocument, new: Sequence[ArrivedRow]) -> list[Violation]:
-    """Return the cells that the tables cannot hold: blanks, types, lengths, checked lists, ranges."""
+def _cells(document: DesignDocument, bundle: str, new: Sequence[ArrivedRow]) -> list[Violation]:
+    """Return the cells that the tables of a bundle's parts, or of the file's rows, cannot hold.
+
+    That are blanks, types, lengths, checked lists and ranges.
+    """
     found: list[Violation] = []
     told: set[str] = set()
     for table in document.tables:
@@ -213,8 +251,8 @@ def _cells(document: DesignDocument, new: Sequence[ArrivedRow]) -> list[Violatio
         checks = [check for check in table.checks if check.made]
         for flat, own in ((flat, own) for role in roles for flat, own in table.flat_columns(role).items()):
             column = table.column(own)
-            added = bool(new) and flat not in new[0].values
-            if flat in told or table.repairs is not None or added:
+            added = not any(flat in row.values for row in new)
+            if flat in told or table.part_of != bundle or (table.repairs and not bundle) or added:
                 continue
             told.add(flat)
             allowed = [check for check in checks if check.column == own]
