@@ -82,15 +82,23 @@ def unused(
     return next(name for name in chain([wanted], map(made, count(first))) if not taken(name))
 
 
+_SINGULAR_ENDINGS = ("sis", "us", "ss")
+_SHORTEST_TURNED = 4
+
+
 @cache
 def singular(word: str) -> str:
     """Return an English word in the singular, any other word as it is."""
-    return str(_inflecting().singular_noun(word) or word) if word.isascii() else word
+    if not word.isascii() or len(word) < _SHORTEST_TURNED or word.endswith(_SINGULAR_ENDINGS):
+        return word
+    return str(_inflecting().singular_noun(word) or word)
 
 
 @cache
 def plural(word: str) -> str:
-    """Return an English word, given in the singular, in the plural."""
+    """Return an English word, given in the singular, in the plural; of two letters it is an abbreviation."""
+    if len(word) < _SHORTEST_TURNED - 1:
+        return f"{word}s"
     return str(_inflecting().plural_noun(word))
 
 

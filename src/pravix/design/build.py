@@ -14,8 +14,9 @@ from pravix.design.apart import with_apart
 from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, names_beside, placed, without_bundles
 from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
+from pravix.design.inside import with_links_inside
 from pravix.design.links import with_agreeing_types, with_wished_rules
-from pravix.design.model import Design, Proof, Remark, RoleConflict, Scope, Step, Table
+from pravix.design.model import Design, Doubt, Proof, Remark, RoleConflict, Scope, Step, Table
 from pravix.design.proof import joined_rows, prove, with_part
 from pravix.design.remarks import remarks_on
 from pravix.design.renaming import proof_named, step_named
@@ -71,6 +72,7 @@ class Work:
     judged: tuple[JudgedPart, ...] = ()
     parts: Mapping[str, Work] = field(default_factory=dict)
     owner: tuple[str, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
 
     @property
     def own_wishes(self) -> Wishes:
@@ -167,8 +169,10 @@ def _linked(work: Work, drafts: Sequence[Draft]) -> Work:
 
 
 def set_apart(work: Work) -> Work:
-    """Set columns apart as is wished."""
-    return replace(work, tables=with_apart(work.tables, work.own_wishes.of("apart"), work.rules))
+    """Set columns apart as is wished. What is repeated as was wished may go on to be so there."""
+    tables = with_apart(work.tables, work.own_wishes.of("apart"), work.rules)
+    below = [one.name for one in tables if one.apart_from in work.wished_below and not one.form.third]
+    return replace(work, tables=tables, wished_below=(*work.wished_below, *below))
 
 
 def proved(work: Work) -> Work:
@@ -254,6 +258,12 @@ def rules_wished(work: Work) -> Work:
     return replace(work, tables=with_wished_rules(work.tables, work.wishes))
 
 
+def linked_by_values(work: Work) -> Work:
+    """Add the references that the values of columns show."""
+    tables, doubts = with_links_inside(work.tables, work.wishes)
+    return replace(work, tables=tables, doubts=(*work.doubts, *doubts))
+
+
 def rows_numbered(work: Work) -> Work:
     """Call tables as is wished one by one, then give those numbers that are to have them."""
     wishes = work.wishes
@@ -287,8 +297,9 @@ MAKING: tuple[Pass, ...] = (synthesised, untaken_put_back, set_apart, proved)
 PASSES: tuple[Pass, ...] = (
     *MAKING,
     children_made,
-    rules_wished,
     roles_merged,
+    linked_by_values,
+    rules_wished,
     rows_numbered,
     remarked,
     finished,
@@ -313,6 +324,7 @@ def _told(work: Work, sure: Confidence) -> Design:
         untaken=tuple(step_named(step, names) for step in untaken),
         remarks=tuple(replace(remark, table=names[remark.table]) for remark in work.remarks),
         parts=tuple(_scope(bundle, part, names, parts[bundle]) for bundle, part in work.parts.items()),
+        doubts=work.doubts,
         sure_of_key=sure.row_key,
         wishes=work.wishes,
     )

@@ -34,9 +34,9 @@ def placed(
     A position is called that, whatever it is called among the columns of all parts.
     """
     columns = {table.name: {name: name for name in table.column_names} for table in made}
-    for own in columns.values():
-        if part.position in own and POSITION not in own:
-            own[part.position] = POSITION
+    for called in columns.values():
+        if part.position in called and POSITION not in called:
+            called[part.position] = POSITION
     sources = {column.name: column.source for column in home.columns}
     sources |= dict(zip(part.facts, part.bundle.first_sources, strict=True)) | {part.position: None}
     found = []

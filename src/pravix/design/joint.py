@@ -263,7 +263,10 @@ def _refers_to_key(table: Table, columns: Sequence[str]) -> bool:
 
 def _in_order(tables: Mapping[str, Table]) -> dict[str, Table]:
     """Return the tables, each after those that it refers to. Raises CycleError where that is impossible."""
-    graph = {name: [link.table for link in table.foreign_keys] for name, table in tables.items()}
+    graph = {
+        name: [link.table for link in table.foreign_keys if link.table != name]
+        for name, table in tables.items()
+    }
     return {name: tables[name] for name in TopologicalSorter(graph).static_order()}
 
 

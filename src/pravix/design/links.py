@@ -55,9 +55,18 @@ def with_agreeing_types(tables: Sequence[Table]) -> tuple[Table, ...]:
         referred = {
             here: types[link.table, there]
             for link in table.foreign_keys
+            if link.table != table.name
             for here, there in zip(link.columns, link.references, strict=True)
         }
         columns = tuple(replace(one, type=referred.get(one.name, one.type)) for one in table.columns)
+        own = {one.name: one.type for one in columns}
+        itself = {
+            here: own[there]
+            for link in table.foreign_keys
+            if link.table == table.name
+            for here, there in zip(link.columns, link.references, strict=True)
+        }
+        columns = tuple(replace(one, type=itself.get(one.name, one.type)) for one in columns)
         types |= {(table.name, one.name): one.type for one in columns}
         found.append(replace(table, columns=columns))
     return tuple(found)

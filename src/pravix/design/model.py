@@ -52,7 +52,8 @@ class ForeignKey:
 
     ``optional`` says that the columns may be blank, ``single`` that each referred row is referred to
     by one row at most. ``role`` is the role in which it refers to a table that has several.
-    ``on_delete`` and ``on_update`` say what becomes of the referring rows.
+    ``on_delete`` and ``on_update`` say what becomes of the referring rows. ``by_values`` says that it was
+    found by its values: no flat column comes back by it.
     """
 
     columns: tuple[str, ...]
@@ -63,6 +64,7 @@ class ForeignKey:
     role: str = ""
     on_delete: str = "restrict"
     on_update: str = "restrict"
+    by_values: bool = False
 
     @property
     def cardinality(self) -> Cardinality:
@@ -251,6 +253,20 @@ class Proof:
         return self.lossless and not (algebra or rows)
 
 
+@dataclass(frozen=True)
+class Doubt:
+    """Two groups of flat columns that may hold one kind of thing; ``made`` says how the design has it.
+
+    ``told`` says what the rows show, ``bits`` how much speaks for it.
+    """
+
+    one: tuple[str, ...]
+    other: tuple[str, ...]
+    made: bool
+    told: str
+    bits: float
+
+
 @dataclass(frozen=True, eq=False)
 class Scope:
     """Rows under one judgement: those of the repaired file, or the parts of one ``bundle``.
@@ -282,7 +298,7 @@ class Design:
     determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
     alike names apart. ``untaken`` are the steps that the analyst wishes not to take, with what stays
     repeated; ``remarks`` are what could still be said of the tables, ``wishes`` what was wished.
-    ``sure_of_key`` is how likely the row key is right.
+    ``doubts`` say which columns may hold one kind of thing; ``sure_of_key`` is how likely the row key is right.
     """
 
     repaired: Repaired
@@ -295,6 +311,7 @@ class Design:
     untaken: tuple[Step, ...] = ()
     remarks: tuple[Remark, ...] = ()
     parts: tuple[Scope, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
     sure_of_key: float = 1.0
     wishes: Wishes = field(default_factory=Wishes)
 

@@ -121,14 +121,23 @@ def _different(rows: Relation, groups: Groups, names: Sequence[str]) -> NDArray[
 
 def _weak_key(table: Table, tables: Sequence[Table], uses: Mapping[str, Use]) -> list[Remark]:
     """Warn where others refer to a table by something people can change, or by several columns."""
-    referring = [other.name for other in tables for link in other.foreign_keys if link.table == table.name]
+    referring = [
+        (other.name, link.columns)
+        for other in tables
+        for link in other.foreign_keys
+        if link.table == table.name
+    ]
     if not referring or table.made_from is not None:
         return []
-    by = joined(list(dict.fromkeys(referring)))
-    if len(table.primary_key) > 1:
-        refer = "refers" if len(set(referring)) == 1 else "refer"
-        text = f"{by} {refer} to {table.name} by {counted(len(table.primary_key), 'column')}"
+    by = joined(list(dict.fromkeys(name for name, _ in referring)))
+    wide = list(dict.fromkeys(name for name, links in referring if len(links) > 1))
+    if wide:
+        refer = "refers" if len(wide) == 1 else "refer"
+        width = max(len(columns) for _, columns in referring)
+        text = f"{joined(wide)} {refer} to {table.name} by {counted(width, 'column')}"
         return [Remark("composite key", table.identities[0], f"{text}: a surrogate key would make that one.")]
+    if len(table.primary_key) > 1:
+        return []
     (key,) = table.primary_key
     flat = next((flat for flat, name in table.flat_names.items() if name == key), key)
     told = _CHANGEABLE.get(uses.get(flat, Use.IDENTIFIER))

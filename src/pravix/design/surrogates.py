@@ -48,7 +48,7 @@ def with_surrogates(
     numbers: dict[str, NDArray[np.int64]] = {}
     start = 1
     for table in tables:
-        referring = [link for link in table.foreign_keys if link.table in numbers]
+        referring = [link for link in table.foreign_keys if link.table in numbers and not link.by_values]
         made = table
         for link in referring:
             made = _referring_by_number(

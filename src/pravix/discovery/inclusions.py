@@ -14,6 +14,7 @@ from itertools import product
 
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Relation
+from pravix.wording import shortened
 
 _SCREENED = 40
 _ORPHANS_NAMED = 5
@@ -39,6 +40,10 @@ class Orphan:
 
     value: tuple[str, ...]
     rows: tuple[int, ...]
+
+    def __str__(self) -> str:
+        value = ", ".join(shortened(cell) for cell in self.value)
+        return f"{value} ({'row' if len(self.rows) == 1 else 'rows'} {', '.join(map(str, self.rows))})"
 
 
 @dataclass(frozen=True)

@@ -258,6 +258,7 @@ def _link(table: Table, link: ForeignKey, tables: Sequence[Table]) -> LinkDocume
         on_update=link.on_update,
         told=link_told(table, link, tables),
         role=link.role,
+        by_values=link.by_values,
     )
 
 

@@ -141,6 +141,8 @@ def _reach(
         for flat, name in one.table.flat_columns(one.role).items():
             join.places.setdefault(flat, one.place(name))
         for link in one.table.foreign_keys:
+            if link.by_values:
+                continue
             other = by_name[link.references.table]
             role = (link.role or one.role) if other.roles else ""
             if (other.name, role) not in seen:

@@ -75,7 +75,10 @@ class Reference(Entry, frozen=True, kw_only=True):
 
 
 class LinkDocument(Entry, frozen=True, kw_only=True):
-    """A foreign key; ``told`` says it in words, in both directions."""
+    """A foreign key; ``told`` says it in words, in both directions.
+
+    No flat column comes back by one that was found by values (``by_values``).
+    """
 
     columns: Filled
     references: Reference
@@ -84,6 +87,7 @@ class LinkDocument(Entry, frozen=True, kw_only=True):
     on_update: Action
     told: str
     role: str = ""
+    by_values: bool = False
 
 
 class CheckDocument(Entry, frozen=True, kw_only=True):

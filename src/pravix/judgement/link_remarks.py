@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
-from pravix.discovery.inclusions import Columns, Orphan, Tables
+from pravix.discovery.inclusions import Columns, Tables
 from pravix.judgement.linking import Linked
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type
 from pravix.relation.words import words
-from pravix.wording import counted, joined, shortened
+from pravix.wording import counted, joined
 
 _SAME_SHAPE = 0.75
 _OVERLAP = 0.1
@@ -50,7 +50,7 @@ def _orphans(found: Linked) -> list[LinkRemark]:
     for link in found.links:
         one = link.inclusion
         if not one.exact:
-            lost = [_orphan(orphan) for orphan in one.orphans[:_NAMED]]
+            lost = [str(orphan) for orphan in one.orphans[:_NAMED]]
             more = len(one.orphans) - _NAMED
             told = joined([*lost, *([f"{more} more"] if more > 0 else [])])
             lacking = counted(len(one.orphans), "value")
@@ -58,11 +58,6 @@ def _orphans(found: Linked) -> list[LinkRemark]:
             text = f"{one.here} refers to {one.there}, but {lacking} {find} nothing there: {told}"
             remarks.append(LinkRemark("orphans", (one.here.table, one.there.table), text))
     return remarks
-
-
-def _orphan(orphan: Orphan) -> str:
-    value = ", ".join(shortened(cell) for cell in orphan.value)
-    return f"{value} ({'row' if len(orphan.rows) == 1 else 'rows'} {', '.join(map(str, orphan.rows))})"
 
 
 def _types(relations: Mapping[str, Relation], found: Linked) -> list[LinkRemark]:

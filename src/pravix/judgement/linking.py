@@ -76,11 +76,16 @@ class Linked:
     doubtful: tuple[Link, ...] = ()
 
 
-def linked(relations: Mapping[str, Relation]) -> Linked:
-    """Return the links among tables. Cost: the search for keys of each, and that of ``inclusions``."""
+def linked(
+    relations: Mapping[str, Relation], known: Mapping[str, tuple[tuple[str, ...], ...]] | None = None
+) -> Linked:
+    """Return the links among tables, whose keys are searched where they are not ``known``.
+
+    Cost: that of ``inclusions``, and of the search for keys.
+    """
     tables = Tables(relations)
     kinds = {name: uses(relation.columns) for name, relation in relations.items()}
-    keys = {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
+    keys = known or {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
     weighed: dict[Columns, list[Link]] = {}
     for found in inclusions(tables, keys):
         link = _weighed(found, relations, kinds, keys)
@@ -95,8 +100,8 @@ def linked(relations: Mapping[str, Relation]) -> Linked:
             doubtful.append(candidates[0])
     links = tuple(_without_needless(_without_mutual(best)))
     doubtful.sort(key=lambda link: -link.total)
-    known = {frozenset((link.inclusion.here, link.inclusion.there)) for link in links}
-    left = [one for one in doubtful if frozenset((one.inclusion.here, one.inclusion.there)) not in known]
+    ends = {frozenset((link.inclusion.here, link.inclusion.there)) for link in links}
+    left = [one for one in doubtful if frozenset((one.inclusion.here, one.inclusion.there)) not in ends]
     return Linked(links, others, keys, tuple(left[:_MOST_DOUBTFUL]))
 
 

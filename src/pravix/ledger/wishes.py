@@ -44,6 +44,8 @@ DOINGS: Mapping[str, tuple[str, ...]] = {
     "table": (),
     "link": (),
     "check": ("check",),
+    "same": (),
+    "different": (),
 }
 """What can be arranged, with the keys that each needs beside ``columns``."""
 
@@ -57,7 +59,7 @@ class Arrangement:
     ``do`` says what: ``name`` calls the table with this primary key, ``together`` leaves the facts about
     these columns where they are, ``apart`` gives them a table of their own, ``list`` and ``table`` say
     what becomes of a column with a few values, ``link`` sets the rules of a reference, ``check`` wishes
-    for a check.
+    for a check. ``same`` says that two columns hold one kind of thing, ``different`` that they do not.
     """
 
     do: str
@@ -124,8 +126,8 @@ def alike(one: Arrangement, other: Arrangement) -> bool:
 
     A column is either a list or a table, and facts are kept together or moved.
     """
-    about_values = {"list", "table"}
-    same = one.do == other.do or {one.do, other.do} == about_values
+    instead = ({"list", "table"}, {"same", "different"})
+    same = one.do == other.do or {one.do, other.do} in instead
     return same and set(one.columns) == set(other.columns) and one.check == other.check
 
 
@@ -143,6 +145,8 @@ def checked_arrangement(wish: Arrangement) -> Arrangement:
         raise InputError(f"{place}: check must be {joined(CHECKS, 'or')}")
     if wish.do in ("list", "table", "check") and len(wish.columns) > 1:
         raise InputError(f"{place}: {wish.do} is about one column")
+    if wish.do in ("same", "different") and len(wish.columns) != 2:
+        raise InputError(f"{place}: {wish.do} is about two columns", 'For example: "from_depot, to_depot"')
     for key in ("on_delete", "on_update"):
         if getattr(wish, key) not in ("", *RULES):
             raise InputError(f"{place}: {key} must be {joined(RULES, 'or')}")

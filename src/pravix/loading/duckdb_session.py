@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database
 from pravix.document.model import TableDocument
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Progress, RefusedError, ServerSession, Session, file_session, raise_stop
 from pravix.sources.connecting import Connected
+
+if TYPE_CHECKING:
+    import pyarrow
 
 _ARRIVING = "arriving rows"
 
@@ -62,8 +65,32 @@ class DuckDBSession(ServerSession):
         rows = folder.arrow(table)
         name, arriving = self._kind.quoted(table.name), self._kind.quoted(_ARRIVING)
         columns = ", ".join(map(self._kind.quoted, table.column_names))
-        self._connection.register(_ARRIVING, rows)
-        self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
-        self._connection.unregister(_ARRIVING)
+        for some in _slices(rows, table):
+            self._connection.register(_ARRIVING, some)
+            self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
+            self._connection.unregister(_ARRIVING)
         told(table.name, rows.num_rows)
         return int(rows.num_rows)
+
+
+def _slices(rows: pyarrow.Table, table: TableDocument) -> Iterator[pyarrow.Table]:
+    """Yield the rows of a table in slices of which none has a row that refers to another of it.
+
+    DuckDB finds what rows of the same statement refer to in no other way.
+    """
+    links = [link for link in table.foreign_keys if link.references.table == table.name]
+    start, met = 0, set[tuple[int, object]]()
+
+    def cells(columns: Sequence[str]) -> Iterator[tuple[object, ...]]:
+        return zip(
+            *(rows.column(table.column_names.index(name)).to_pylist() for name in columns), strict=True
+        )
+
+    keys = [cells(one.references.columns) for one in links]
+    ends = [cells(one.columns) for one in links]
+    for place, (own, referred) in enumerate(zip(zip(*keys, strict=True), zip(*ends, strict=True), strict=True)):
+        if met & set(enumerate(referred)):
+            yield rows.slice(start, place - start)
+            start, met = place, set()
+        met |= set(enumerate(own))
+    yield rows.slice(start)

@@ -35,7 +35,7 @@ from sqlalchemy.schema import CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
-from pravix.document.model import CheckDocument, ColumnDocument, Document, TableDocument
+from pravix.document.model import CheckDocument, ColumnDocument, Document, LinkDocument, TableDocument
 from pravix.relation.types import SMALL_DIGITS, Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
@@ -52,15 +52,17 @@ def schema(document: Document, database: Database) -> MetaData:
     series = _series(document, metadata, database)
     names = Names(database, [*(table.name for table in document.tables), *views(document)], relations=True)
     for table in document.tables:
-        Table(
+        made = Table(
             table.name,
             metadata,
             *(_column(table, entry, series.get(table.name), database) for entry in table.columns),
-            *_constraints(table, metadata, database),
+            *_constraints(table, database),
             *_indexes(table, names, database),
             comment=table.meaning or None,
             quote=True,
         )
+        for link in table.foreign_keys:
+            made.append_constraint(_reference(link, metadata, database))
     return metadata
 
 
@@ -160,24 +162,26 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
     return (*texts, *along)
 
 
-def _constraints(table: TableDocument, metadata: MetaData, database: Database) -> list[Any]:
+def _constraints(table: TableDocument, database: Database) -> list[Any]:
     constraints: list[Any] = []
     if table.primary_key:
         constraints.append(PrimaryKeyConstraint(*table.primary_key))
     constraints += [UniqueConstraint(*key) for key in table.candidate_keys[1:]]
     constraints += [UniqueConstraint(check.column) for check in table.made_checks("unique")]
-    constraints += [
-        ForeignKeyConstraint(
-            link.columns,
-            [metadata.tables[link.references.table].c[name] for name in link.references.columns],
-            ondelete=_action(link.on_delete, database),
-            onupdate=_action(link.on_update, database),
-        )
-        for link in table.foreign_keys
-    ]
     entries = {entry.name: entry for entry in table.columns}
     conditions = (_condition(check, entries[check.column], database) for check in table.checks if check.made)
     return constraints + [CheckConstraint(condition) for condition in conditions if condition is not None]
+
+
+def _reference(link: LinkDocument, metadata: MetaData, database: Database) -> ForeignKeyConstraint:
+    """Return a reference; its table must have been made, for it may refer to itself."""
+    there = metadata.tables[link.references.table].c
+    return ForeignKeyConstraint(
+        link.columns,
+        [there[name] for name in link.references.columns],
+        ondelete=_action(link.on_delete, database),
+        onupdate=_action(link.on_update, database),
+    )
 
 
 def _action(rule: str, database: Database) -> str:

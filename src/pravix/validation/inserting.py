@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
 from pravix.databases.database import Database
@@ -17,7 +18,7 @@ from pravix.relation.types import Kind, comparable
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
-from pravix.validation.new_rows import ArrivedRow, part_rows, rows_of_view
+from pravix.validation.new_rows import ArrivedRow, bundle_of, part_rows, rows_of_view
 from pravix.validation.violations import key_columns, row_key
 from pravix.wording import shortened
 
@@ -161,7 +162,7 @@ class _Adding:
         """Insert what a table lacks of the rows; return how many rows it got."""
         names, kinds, key = table.column_names, table.kinds, table.natural_key
         known = self._known(table, names, kinds, key)
-        made: list[_Row] = []
+        made: list[dict[str, str]] = []
         for cells in self._wanted(table, rows):
             identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in key)
             if (not all(identity) and key) or identity in known:
@@ -169,9 +170,10 @@ class _Adding:
             if table.surrogate:
                 cells[table.surrogate] = self._next()
             known[identity] = cells.get(table.surrogate, "")
-            made.append(tuple(cells.get(name) or None for name in names))
+            made.append(cells)
         if made:
-            self._cursor.executemany(insert_statement(table.name, names, self._kind), made)
+            lines = [tuple(cells.get(name) or None for name in names) for cells in _leaders_first(table, made)]
+            self._cursor.executemany(insert_statement(table.name, names, self._kind), lines)
         return len(made)
 
     def _known(
@@ -223,7 +225,7 @@ class _Adding:
             flat = dict(zip(self._columns, row.cells, strict=True))
             flat |= {name: value for name, value in row.values.items() if name not in flat}
             for role in table.role_names:
-                bundle = self._bundle(table, role)
+                bundle = bundle_of(self._document, table, role)
                 if not bundle:
                     found.append(self._cells(table, role, flat))
                     continue
@@ -232,14 +234,6 @@ class _Adding:
                     own = {name: cell for name, cell in part.items() if name in table.column_names}
                     found.append(own | made if table.repairs is not None else made)
         return found
-
-    def _bundle(self, table: TableDocument, role: str) -> str:
-        """Return the list or family whose parts a table holds in a role; nothing for what rows say."""
-        if table.repairs is not None or table.part_of:
-            return table.part_of or table.name
-        columns = set(table.flat_columns(role)) if role else set[str]()
-        known = (child.of for child in self._document.made_parts if columns and columns <= {*child.columns})
-        return next(known, "")
 
     def _cells(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> dict[str, str]:
         """Return a table's cells for a flat row: its own columns, and the numbers of what it refers to."""
@@ -258,3 +252,22 @@ class _Adding:
         if not all(flat.get(name, "") for name in key_columns(table, role, self._by_name)):
             return ""
         return self._numbers[table.name].get(identity, "")
+
+
+def _leaders_first(table: TableDocument, rows: list[dict[str, str]]) -> list[dict[str, str]]:
+    """Return new rows of a table so that each comes after those that it refers to; in a circle as they are."""
+    links = [link for link in table.foreign_keys if link.references.table == table.name]
+    if not links:
+        return rows
+    after: dict[int, set[int]] = {place: set() for place in range(len(rows))}
+    for link in links:
+        places = {
+            tuple(row.get(name) for name in link.references.columns): place for place, row in enumerate(rows)
+        }
+        for place, row in enumerate(rows):
+            leader = places.get(tuple(row.get(name) for name in link.columns), place)
+            after[place] |= {leader} - {place}
+    try:
+        return [rows[place] for place in TopologicalSorter(after).static_order()]
+    except CycleError:
+        return rows

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.databases.known import database
-from pravix.document.model import DesignDocument
+from pravix.document.model import DesignDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sandbox import loaded_in_memory
@@ -88,3 +88,12 @@ def part_rows(document: DesignDocument, row: ArrivedRow, bundle: str) -> list[di
         for place, fact in entry.parts(cells[entry.column]):
             found.setdefault(place, {position: str(place)})[entry.fact] = fact
     return list(found.values())
+
+
+def bundle_of(document: DesignDocument, table: TableDocument, role: str) -> str:
+    """Return the list or family whose parts a table holds in a role; nothing for what the rows say."""
+    if table.repairs is not None or table.part_of:
+        return table.part_of or table.name
+    columns = set(table.flat_columns(role)) if role else set[str]()
+    known = (child.of for child in document.made_parts if columns and columns <= {*child.columns})
+    return next(known, "")

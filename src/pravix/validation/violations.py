@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from enum import Enum
@@ -14,8 +14,8 @@ from pravix.document.model import (
     RuleDocument,
     TableDocument,
 )
-from pravix.relation.types import SMALL_DIGITS, Kind, Misfit, misfit, shape
-from pravix.validation.new_rows import ArrivedRow, part_rows
+from pravix.relation.types import SMALL_DIGITS, Kind, Misfit, comparable, misfit, shape
+from pravix.validation.new_rows import ArrivedRow, bundle_of, part_rows
 from pravix.wording import counted, joined, shortened
 
 _NAMED = 5
@@ -33,6 +33,7 @@ class About(Enum):
     LENGTH = "length"
     RANGE = "range"
     BLANK = "blank"
+    ORPHAN = "refers to nothing"
     REFUSED = "refused by the database"
 
 
@@ -65,12 +66,44 @@ def violations_of(
     found += _breaking(document.dependencies, key, filled, stored, fresh)
     found += _contradicting_keys(key, fresh)
     found += _cells(document, "", fresh)
+    everything = {"": (stored, fresh)}
     for child in document.made_parts:
         parts, before = (_parts(document, child.of, rows) for rows in (fresh, stored))
+        everything[child.of] = before, parts
         owner = {name for name in child.row_key if name in document.source.columns} or {*child.row_key}
         rules = [rule for rule in child.dependencies if not owner <= {*rule.determinant}]
         found += _breaking(rules, (), filled, before, parts)
         found += _cells(document, child.of, parts)
+    return [*found, *_orphans(document, everything)]
+
+
+def _orphans(
+    document: DesignDocument, rows: Mapping[str, tuple[Sequence[ArrivedRow], Sequence[ArrivedRow]]]
+) -> list[Violation]:
+    """Return the values of new rows that refer to nothing, stored or new, by references found by values.
+
+    ``rows`` are those stored and the new ones: of the file under the empty name, and of each bundle's parts.
+    """
+
+    def values(table: TableDocument, own: str, place: int) -> Iterator[tuple[str, ArrivedRow]]:
+        for role in table.role_names:
+            flat = {name: column for column, name in table.flat_columns(role).items()}.get(own, "")
+            told = rows.get(bundle_of(document, table, role), ((), ()))[place]
+            yield from ((row.values[flat], row) for row in told if row.values.get(flat))
+
+    found = []
+    for table in document.tables:
+        for link in (link for link in table.foreign_keys if link.by_values and len(link.columns) == 1):
+            other, (own,), (key,) = document.by_name[link.references.table], link.columns, link.references.columns
+            known = {value for place in (0, 1) for value, _ in values(other, key, place)}
+            lost: dict[str, list[int]] = {}
+            for value, row in values(table, own, 1):
+                if value not in known:
+                    lost.setdefault(value, []).append(row.number)
+            for value, numbers in lost.items():
+                numbers = list(dict.fromkeys(numbers))
+                told = f"{own} {shortened(value)} is no {key} of {other.name} ({_rows(numbers)})"
+                found.append(Violation(About.ORPHAN, told, tuple(numbers)))
     return found
 
 
@@ -93,8 +126,18 @@ def _breaking(
 
 def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) -> list[ArrivedRow]:
     """Return the parts of rows as rows of their own, each with the number of its row."""
+    numeric = {
+        flat: table.column(own).kind.numeric
+        for table in document.tables
+        for role in table.role_names
+        for flat, own in table.flat_columns(role).items()
+    }
     return [
-        ArrivedRow(row.number, row.cells, {**row.values, **part})
+        ArrivedRow(
+            row.number,
+            row.cells,
+            {**row.values, **{name: comparable(cell, numeric.get(name, False)) for name, cell in part.items()}},
+        )
         for row in rows
         for part in part_rows(document, row, bundle)
     ]
