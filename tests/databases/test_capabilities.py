@@ -13,13 +13,13 @@ from pravix.errors import InputError
 
 CAPABILITIES = {
     # name: (exact digits, name limit, session, a file, numbers itself, shared series, acts on references,
-    #        folds case, tells columns, keeps decimal places, driver)
-    "sqlite": (15, None, "sqlite_session", True, True, False, True, True, True, False, ""),
-    "postgresql": (38, 63, "sessions", False, True, True, True, False, True, True, "postgresql+psycopg"),
-    "mysql": (38, 64, "mysql_session", False, True, False, True, True, True, True, "mysql+pymysql"),
-    "mariadb": (38, 64, "mysql_session", False, True, False, True, True, True, True, "mariadb+pymysql"),
-    "sqlserver": (38, 128, "sessions", False, True, True, True, True, True, True, ""),
-    "duckdb": (38, None, "duckdb_session", True, False, True, False, True, False, True, ""),
+    #        adds references, defers them, folds case, tells columns, keeps decimal places, driver)
+    "sqlite": (15, None, "sqlite_session", True, True, False, True, False, True, True, True, False, ""),
+    "postgresql": (38, 63, "sessions", False, True, True, True, True, True, False, True, True, "postgresql+psycopg"),
+    "mysql": (38, 64, "mysql_session", False, True, False, True, True, False, True, True, True, "mysql+pymysql"),
+    "mariadb": (38, 64, "mysql_session", False, True, False, True, True, False, True, True, True, "mariadb+pymysql"),
+    "sqlserver": (38, 128, "sessions", False, True, True, True, True, False, True, True, True, ""),
+    "duckdb": (38, None, "duckdb_session", True, False, True, False, False, False, True, False, True, ""),
 }
 
 
@@ -38,6 +38,8 @@ def test_capabilities(name):
         kind.numbers_itself,
         kind.shared_series,
         kind.acts_on_references,
+        kind.adds_references,
+        kind.defers,
         kind.folded("Drum") == kind.folded("dRUM"),
         kind.tells_columns,
         kind.keeps_places,

@@ -46,6 +46,12 @@ class Database(ABC):
     acts_on_references: ClassVar[bool] = True
     """Whether a reference can delete and change along (ON DELETE CASCADE)."""
 
+    adds_references: ClassVar[bool] = True
+    """Whether a table can be given a reference when its rows are in."""
+
+    defers: ClassVar[bool] = False
+    """Whether a reference can be checked when a transaction ends."""
+
     driver: ClassVar[str] = ""
     """The driver that SQLAlchemy is to use; empty where its own choice is right."""
 

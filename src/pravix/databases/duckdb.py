@@ -53,6 +53,7 @@ class DuckDB(Database):
     numbers_itself = False
     shared_series = True
     acts_on_references = False
+    adds_references = False
     carriage_return = "CHR(13)"
     text_type = "VARCHAR"
 

@@ -17,6 +17,7 @@ class PostgreSQL(Database):
 
     name = "postgresql"
     module = "postgresql"
+    defers = True
     driver = "postgresql+psycopg"
     name_limit = 63
     shared_series = True

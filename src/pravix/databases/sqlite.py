@@ -22,6 +22,8 @@ class SQLite(Database):
     module = "sqlite"
     session = "pravix.loading.sqlite_session:sqlite_session"
     in_a_file = True
+    adds_references = False
+    defers = True
     exact_digits = 15
     keeps_places = False
     placeholder = "?"

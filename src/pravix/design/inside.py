@@ -33,7 +33,7 @@ def with_links_inside(
 ) -> tuple[tuple[Table, ...], tuple[Doubt, ...]]:
     """Return the tables with the references that their values show, and what is to be asked about them.
 
-    A reference that would close a circle of tables or of rows is not made. Raises InputError, with its place,
+    A reference that would close a circle of tables is not made. Raises InputError, with its place,
     where two columns are wished to be one kind of thing and cannot be. Cost: that of ``inclusions``.
     """
     found = {table.name: table for table in tables}
@@ -94,22 +94,23 @@ def _linked(tables: dict[str, Table], link: Link) -> dict[str, Table] | None:
     )
     made = replace(table, foreign_keys=(*table.foreign_keys, new))
     if there.table == here.table:
-        order = _leaders_first(made)
+        order = leaders_first(made)
         if order is None:
-            return None
-        made = replace(made, rows=made.rows.take(order))
+            made = replace(table, foreign_keys=(*table.foreign_keys, replace(new, circular=True)))
+        else:
+            made = replace(made, rows=made.rows.take(order))
     tried = tables | {table.name: made}
     return tried if _order(tried.values()) is not None else None
 
 
-def _leaders_first(table: Table) -> Positions | None:
+def leaders_first(table: Table) -> Positions | None:
     """Return the positions of rows so that each comes after those that it refers to; None for a circle.
 
     A row that refers to itself is one. Rows stay in their order as far as that allows. Linear in the rows and references.
     """
     after: dict[int, set[int]] = {place: set() for place in range(table.rows.row_count)}
     for link in table.foreign_keys:
-        if link.table == table.name:
+        if link.table == table.name and not link.circular:
             places = referred_places(table, link, table)
             for place in np.flatnonzero(places >= 0).tolist():
                 after[place].add(int(places[place]))

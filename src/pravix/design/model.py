@@ -53,7 +53,8 @@ class ForeignKey:
     ``optional`` says that the columns may be blank, ``single`` that each referred row is referred to
     by one row at most. ``role`` is the role in which it refers to a table that has several.
     ``on_delete`` and ``on_update`` say what becomes of the referring rows. ``by_values`` says that it was
-    found by its values: no flat column comes back by it.
+    found by its values: no flat column comes back by it. ``circular`` says that rows refer to each other in a
+    circle by it, so that it can be checked only when all rows are there.
     """
 
     columns: tuple[str, ...]
@@ -65,6 +66,7 @@ class ForeignKey:
     on_delete: str = "restrict"
     on_update: str = "restrict"
     by_values: bool = False
+    circular: bool = False
 
     @property
     def cardinality(self) -> Cardinality:

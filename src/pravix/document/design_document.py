@@ -259,6 +259,7 @@ def _link(table: Table, link: ForeignKey, tables: Sequence[Table]) -> LinkDocume
         told=link_told(table, link, tables),
         role=link.role,
         by_values=link.by_values,
+        circular=link.circular,
     )
 
 

@@ -62,6 +62,8 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
             log.info("loaded %s: %s", target.name, dict(zip(names, counts, strict=True)))
             for statement in statements.indexes:  # They are made faster when the rows are in.
                 session.execute(statement)
+            for statement in statements.references:
+                session.execute(statement)
             given = _check(session, built, counts, kind)
             session.shown(
                 folder, dict(zip(flat, schema_statements(folder.document, kind).views, strict=True))

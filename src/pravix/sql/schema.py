@@ -31,7 +31,7 @@ from sqlalchemy import (
     Sequence as NumberSeries,
 )
 from sqlalchemy.engine.mock import MockConnection
-from sqlalchemy.schema import CreateIndex
+from sqlalchemy.schema import AddConstraint, CreateIndex
 from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
@@ -42,6 +42,7 @@ from pravix.sql.view import flat_query, views
 
 _LONGEST = 4000
 _ROWS_AT_ONCE = 200
+_LATER = "circular"
 SERIES = "row_numbers"
 """The sequence that numbers the rows of all tables, where numbers are shared."""
 
@@ -62,7 +63,8 @@ def schema(document: Document, database: Database) -> MetaData:
             quote=True,
         )
         for link in table.foreign_keys:
-            made.append_constraint(_reference(link, metadata, database))
+            if not link.circular or database.adds_references or database.defers:
+                made.append_constraint(_reference(link, metadata, database))
     return metadata
 
 
@@ -142,7 +144,7 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
     """Return a note for all that a database holds otherwise than the design says.
 
     That is each column of numbers that it would round, and that is a text there, and each reference by which
-    it cannot delete or change rows along.
+    it cannot delete or change rows along, or that it cannot check.
     """
     most = database.exact_digits
     texts = [
@@ -159,7 +161,14 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
         for link in table.foreign_keys
         if not database.acts_on_references and {link.on_delete, link.on_update} - {"restrict"}
     ]
-    return (*texts, *along)
+    circles = [
+        f"{table.name} refers to itself in a circle, which {database.name} cannot check: "
+        f"{', '.join(link.columns)} is no reference there"
+        for table in document.tables
+        for link in table.foreign_keys
+        if link.circular and not (database.adds_references or database.defers)
+    ]
+    return (*texts, *along, *circles)
 
 
 def _constraints(table: TableDocument, database: Database) -> list[Any]:
@@ -181,6 +190,9 @@ def _reference(link: LinkDocument, metadata: MetaData, database: Database) -> Fo
         [there[name] for name in link.references.columns],
         ondelete=_action(link.on_delete, database),
         onupdate=_action(link.on_update, database),
+        deferrable=True if link.circular and database.defers else None,
+        initially="DEFERRED" if link.circular and database.defers else None,
+        info={_LATER: link.circular},
     )
 
 
@@ -217,24 +229,32 @@ def _indexes(table: TableDocument, names: Names, database: Database) -> list[Ind
 
 @dataclass(frozen=True)
 class Statements:
-    """The statements that make a design in a database, in the order in which they can be carried out."""
+    """The statements that make a design in a database, in the order in which they can be carried out.
+
+    ``references`` are those by which rows refer in a circle: they are made when the rows are in.
+    """
 
     tables: tuple[str, ...]
     indexes: tuple[str, ...]
+    references: tuple[str, ...]
     views: tuple[str, ...]
 
     def __iter__(self) -> Iterator[str]:
-        yield from (*self.tables, *self.indexes, *self.views)
+        yield from (*self.tables, *self.indexes, *self.references, *self.views)
 
 
 def schema_statements(document: Document, database: Database) -> Statements:
     """Return the statements that create tables with their comments, then indexes, then the flat views."""
     metadata = schema(document, database)
     compiled: list[tuple[Any, str]] = []
+    later = [AddConstraint(one) for one in _later(metadata)] if database.adds_references else []
+
+    def told(statement: Any) -> str:
+        text = str(statement.compile(dialect=database.dialect))
+        return "\n".join(line.rstrip() for line in text.strip().splitlines())
 
     def keep(statement: Any, *_: Any, **__: Any) -> None:
-        text = str(statement.compile(dialect=database.dialect))
-        compiled.append((statement, "\n".join(line.rstrip() for line in text.strip().splitlines())))
+        compiled.append((statement, told(statement)))
 
     engine = MockConnection(database.dialect, keep)
     metadata.create_all(engine, checkfirst=False)
@@ -247,8 +267,19 @@ def schema_statements(document: Document, database: Database) -> Statements:
     return Statements(
         tuple(text for one, text in compiled if not isinstance(one, CreateIndex)),
         tuple(text for _, text in sorted(indexes, key=lambda one: (order.index(one[0]), one[1]))),
+        tuple(map(told, later)),
         tuple(made),
     )
+
+
+def _later(metadata: MetaData) -> list[ForeignKeyConstraint]:
+    """Return the references that are made when the rows are in."""
+    return [
+        one
+        for table in metadata.sorted_tables
+        for one in table.foreign_key_constraints
+        if one.info.get(_LATER, False)
+    ]
 
 
 class FilledTables(Protocol):
@@ -320,4 +351,11 @@ def whole_script(folder: FilledTables, database: Database, rows: bool) -> Iterat
     """
     made = schema_statements(folder.document, database)
     filled = insert_statements(folder, database) if rows else iter(())
-    yield from script(chain(made.tables, made.indexes, filled, made.views), database)
+    steps = chain(made.tables, made.indexes, filled, made.references, made.views)
+    if rows and database.defers and not database.adds_references and _in_circles(folder.document):
+        steps = chain(["BEGIN"], steps, ["COMMIT"])
+    yield from script(steps, database)
+
+
+def _in_circles(document: Document) -> bool:
+    return any(link.circular for table in document.tables for link in table.foreign_keys)
