@@ -184,9 +184,9 @@ def proved(work: Work) -> Work:
 
 def roles_merged(work: Work) -> Work:
     """Merge tables that are roles of one thing."""
-    merged, conflicts = with_roles(work.tables)
+    merged, conflicts, doubts = with_roles(work.tables, work.main, work.wishes)
     proof = replace(work.proved, broken_roles=broken_roles(work.tables, merged))
-    return replace(work, tables=merged, conflicts=conflicts, proof=proof)
+    return replace(work, tables=merged, conflicts=conflicts, proof=proof, doubts=doubts)
 
 
 def children_made(work: Work) -> Work:

@@ -6,20 +6,19 @@ street of a cabinet is one of the streets. What the values leave open is asked.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from graphlib import CycleError, TopologicalSorter
 
 import numpy as np
 
 from pravix.design.model import Doubt, ForeignKey, Table
+from pravix.design.ordering import creation_order, with_leaders_first
 from pravix.design.rejoin import referred_places
 from pravix.discovery.inclusions import Columns, Inclusion
 from pravix.errors import InputError
 from pravix.judgement.linking import Link, linked
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.grouping import blank_in
-from pravix.relation.relation import Positions
 from pravix.wording import counted, joined, shortened
 
 _SURELY = 12.0
@@ -36,7 +35,7 @@ def with_links_inside(
     A reference that would close a circle of tables is not made. Raises InputError, with its place,
     where two columns are wished to be one kind of thing and cannot be. Cost: that of ``inclusions``.
     """
-    found = {table.name: table for table in tables}
+    found = {table.name: with_leaders_first(table) for table in tables}
     keys = {table.name: _referable(table) for table in tables}
     told = linked({table.name: table.rows for table in tables}, keys)
     doubts = []
@@ -93,51 +92,12 @@ def _linked(tables: dict[str, Table], link: Link) -> dict[str, Table] | None:
         by_values=True,
     )
     made = replace(table, foreign_keys=(*table.foreign_keys, new))
-    if there.table == here.table:
-        order = leaders_first(made)
-        if order is None:
-            made = replace(table, foreign_keys=(*table.foreign_keys, replace(new, circular=True)))
-        else:
-            made = replace(made, rows=made.rows.take(order))
-    tried = tables | {table.name: made}
-    return tried if _order(tried.values()) is not None else None
-
-
-def leaders_first(table: Table) -> Positions | None:
-    """Return the positions of rows so that each comes after those that it refers to; None for a circle.
-
-    A row that refers to itself is one. Rows stay in their order as far as that allows. Linear in the rows and references.
-    """
-    after: dict[int, set[int]] = {place: set() for place in range(table.rows.row_count)}
-    for link in table.foreign_keys:
-        if link.table == table.name and not link.circular:
-            places = referred_places(table, link, table)
-            for place in np.flatnonzero(places >= 0).tolist():
-                after[place].add(int(places[place]))
-    try:
-        return np.array(list(TopologicalSorter(after).static_order()), dtype=np.intp)
-    except CycleError:
-        return None
-
-
-def _order(tables: Collection[Table]) -> list[str] | None:
-    """Return the names of tables, each after those that it refers to; None where they go in a circle."""
-    known: set[str] = set()
-    for table in tables:
-        if not {link.table for link in table.foreign_keys} <= {*known, table.name}:
-            break
-        known.add(table.name)
-    else:
-        return [table.name for table in tables]
-    graph = {table.name: {link.table for link in table.foreign_keys} - {table.name} for table in tables}
-    try:
-        return list(TopologicalSorter(graph).static_order())
-    except CycleError:
-        return None
+    tried = tables | {table.name: with_leaders_first(made)}
+    return tried if creation_order(tried.values()) is not None else None
 
 
 def _in_order(tables: Mapping[str, Table]) -> tuple[Table, ...]:
-    return tuple(tables[name] for name in _order(tables.values()) or tables)
+    return tuple(tables[name] for name in creation_order(tables.values()) or tables)
 
 
 def _as_wished(tables: dict[str, Table], wish: Arrangement) -> dict[str, Table]:

@@ -1,56 +1,133 @@
 """Things in several roles: tables that hold the same kind of thing become one, referred to by each role.
 
-A delivery goes from one depot to another; the sheet tells both towns. Two tables are roles of one thing
-where their columns carry the same names but for the word of the role (``from_depot``, ``from_town`` and
-``to_depot``, ``to_town``), and their keys share values or the shape of their values.
+A delivery goes from one depot to another; the sheet tells both towns. Which tables are roles of one thing is
+said in ``role_pairs``, by names and by values. Their keys must share values or the shape of their values, and
+the rows must not contradict each other.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from itertools import combinations
 
 import numpy as np
 
-from pravix.design.model import ForeignKey, Role, RoleConflict, Table, TableColumn
+from pravix.design.model import Doubt, ForeignKey, Role, RoleConflict, Table, TableColumn
 from pravix.design.naming import free_name
+from pravix.design.ordering import creation_order
+from pravix.design.role_pairs import Pair, alike_by_values, could_be_roles, named_alike, place_of
+from pravix.errors import InputError
+from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type, shape
 from pravix.relation.words import cut_words, words
+from pravix.wording import counted, joined, shortened
 
 _SHARED_VALUES = 0.3
-_MOST_WORDS = 2
+_BITS_OF_A_DOUBT = 10.0
 
 Renaming = Mapping[str, str]
 """For each column of a table in one role, its name in the merged table."""
 
 
-def with_roles(tables: Sequence[Table]) -> tuple[tuple[Table, ...], tuple[RoleConflict, ...]]:
-    """Return the tables with those merged that are roles of one thing, and what kept others apart.
+def with_roles(
+    tables: Sequence[Table], main: str, wishes: Wishes
+) -> tuple[tuple[Table, ...], tuple[RoleConflict, ...], tuple[Doubt, ...]]:
+    """Return the tables with those merged that are roles of one thing, what kept others apart, and doubts.
 
     Tables whose rows contradict each other (one depot, two towns), or that share neither key values nor
-    their shape, are not merged; what stands against it is returned. Linear in the rows for each pair of
-    tables with alike names.
+    their shape, are not merged; what stands against it is returned. The table with the identity ``main`` has
+    the rows of the file and is merged with none. Raises InputError, with its place, where two tables cannot be
+    one kind of thing as is wished. Linear in the rows for each pair of tables.
     """
     merged = list(tables)
     conflicts: list[RoleConflict] = []
     place = 0
     while place < len(merged):
-        group = _group(merged, place, conflicts)
+        group = _group(merged, place, conflicts, wishes)
         if len(group) > 1:
             merged, place = _replaced(merged, group), -1
         place += 1
-    return tuple(merged), tuple(dict.fromkeys(conflicts))
+    merged, doubts = _by_values(merged, main, wishes)
+    return tuple(merged), tuple(dict.fromkeys(conflicts)), tuple(doubts)
 
 
-def _group(tables: Sequence[Table], place: int, conflicts: list[RoleConflict]) -> list[tuple[Table, Role]]:
-    """Return a table with all later ones that are other roles of its thing; add what kept others out."""
+def _by_values(
+    tables: list[Table], main: str, wishes: Wishes
+) -> tuple[list[Table], list[Doubt]]:
+    """Merge tables whose values show that they are roles of one thing, and say which may be."""
+    doubts: list[Doubt] = []
+    merged, again = tables, True
+    while again:
+        again, doubts = False, []
+        for one, other in combinations(merged, 2):
+            if main in (*one.identities, *other.identities) or not (could_be_roles(one) and could_be_roles(other)):
+                continue
+            wished = _wished("same", one, other, wishes)
+            pair = None if _wished("different", one, other, wishes) else alike_by_values(one, other, wished)
+            wrong = None if pair is None else _conflict(one, pair.one, other, pair.other, wished)
+            if wished and (pair is None or wrong is not None):
+                raise InputError(_cannot(one, other, wishes, wrong), "Correct the rows, or take the wish back.")
+            if pair is None or wrong is not None:
+                continue
+            tried = _replaced(merged, [(one, pair.one), (other, pair.other)]) if pair.sure else merged
+            if pair.sure and creation_order(tried) is not None:
+                merged, again = tried, True
+                break
+            doubts.append(_doubt(one, other, pair))
+    return merged, doubts
+
+
+def _wished(do: str, one: Table, other: Table, wishes: Wishes) -> bool:
+    """Whether the analyst said that the keys of two tables are one kind of thing, or are not."""
+    return any(
+        set(wish.columns) == {here, there}
+        for wish in wishes.of(do)
+        for here in _key_names(one)
+        for there in _key_names(other)
+    )
+
+
+def _key_names(table: Table) -> list[str]:
+    """Return the flat columns of the key of a table that has one column of it."""
+    return [flat for flat, own in table.flat_names.items() if (own,) == table.primary_key]
+
+
+def _cannot(one: Table, other: Table, wishes: Wishes, wrong: RoleConflict | None) -> str:
+    wish = next(wish for wish in wishes.of("same") if _wished("same", one, other, Wishes(arrangements=(wish,))))
+    told = f"{wish.place or 'same'}: {joined(wish.columns)} cannot be one kind of thing"
+    if wrong is None or not wrong.rows:
+        return f"{told}: what {one.name} and {other.name} say of the same ones differs"
+    rows = f"row {wrong.rows[0]} and row {wrong.rows[1]}"
+    return f"{told}: {rows} say different things of {shortened(wrong.key)}"
+
+
+def _doubt(one: Table, other: Table, pair: Pair) -> Doubt:
+    here, there = one.primary_key[0], other.primary_key[0]
+    common = set(one.rows.column(here).present_values) & set(other.rows.column(there).present_values)
+    facts = [name for name, flat in pair.one.columns if name in dict(pair.other.columns) and flat != here]
+    told = (
+        f"{counted(len(common), 'value')} of {here} and {there} are the same, and {joined(facts)} "
+        f"{'agrees' if len(facts) == 1 else 'agree'} for all of them"
+    )
+    return Doubt((here,), (there,), False, told, _BITS_OF_A_DOUBT)
+
+
+def _group(
+    tables: Sequence[Table], place: int, conflicts: list[RoleConflict], wishes: Wishes
+) -> list[tuple[Table, Role]]:
+    """Return a table with all later ones that are called like other roles of its thing.
+
+    What kept others out is added to the conflicts.
+    """
     one = tables[place]
     group: list[tuple[Table, Role]] = []
-    for other in tables[place + 1 :]:
-        roles = _roles(one, other)
-        if roles is None or (group and group[0][1] != roles[0]):
+    for other in tables[place + 1 :] if could_be_roles(one) else ():
+        pair = named_alike(one, other) if could_be_roles(other) else None
+        if pair is None or (group and group[0][1] != pair.one) or _wished("different", one, other, wishes):
             continue
+        roles = (pair.one, pair.other)
         conflict = next(
             (
                 found
@@ -81,90 +158,51 @@ def broken_roles(tables: Sequence[Table], merged: Sequence[Table]) -> tuple[tupl
     return tuple(broken)
 
 
-def _roles(one: Table, other: Table) -> tuple[Role, Role] | None:
-    """Return the roles of two tables whose columns are called alike but for the word of the role."""
-    if len(one.columns) != len(other.columns) or len(one.primary_key) != 1 or len(other.primary_key) != 1:
-        return None
-    if one.made_from or other.made_from or one.roles or other.roles:
-        return None
-    differing = _difference(words(one.primary_key[0]), words(other.primary_key[0]))
-    if differing is None:
-        return None
-    here, there = differing
-    by_words = {tuple(words(name)): name for name in other.column_names}
-    first, second = {}, {}
-    for name in one.column_names:
-        found = words(name)
-        place = _place_of(here, found)
-        if place is None:
-            return None
-        partner = by_words.get((*found[:place], *there, *found[place + len(here) :]))
-        rest = cut_words(name, place, len(here))
-        if partner is None or not rest:
-            return None
-        first[rest], second[rest] = name, partner
-    if len(first) < len(one.columns) or len(set(second.values())) < len(one.columns):
-        return None
-    return Role(" ".join(here), tuple(first.items())), Role(" ".join(there), tuple(second.items()))
+def _conflict(
+    one: Table, first: Role, other: Table, second: Role, any_form: bool = False
+) -> RoleConflict | None:
+    """Return what keeps two tables from being one: a key with other facts, or keys that are not alike.
 
-
-def _difference(one: Sequence[str], other: Sequence[str]) -> tuple[list[str], list[str]] | None:
-    """Return the one run of words in which two names differ; None where that leaves nothing in common."""
-    start = 0
-    while start < min(len(one), len(other)) and one[start] == other[start]:
-        start += 1
-    end = 0
-    while end < min(len(one), len(other)) - start and one[-1 - end] == other[-1 - end]:
-        end += 1
-    here, there = list(one[start : len(one) - end]), list(other[start : len(other) - end])
-    short = 0 < len(here) <= _MOST_WORDS and 0 < len(there) <= _MOST_WORDS
-    return (here, there) if short and start + end > 0 else None
-
-
-def _place_of(part: Sequence[str], whole: Sequence[str]) -> int | None:
-    for place in range(len(whole) - len(part) + 1):
-        if list(whole[place : place + len(part)]) == list(part):
-            return place
-    return None
-
-
-def _in_role(table: Table, role: Role) -> Relation:
-    """Return the rows of a table with the columns in the order of its role, the key first."""
-    (key,) = table.primary_key
-    return table.rows.project([key, *(name for _, name in role.columns if name != key)])
-
-
-def _conflict(one: Table, first: Role, other: Table, second: Role) -> RoleConflict | None:
-    """Return what keeps two tables from being one: a key with other facts, or keys that are not alike."""
-    here, there = _in_role(one, first), _in_role(other, second)
-    numbers = here.row_numbers.tolist()
-    stored = {row[0]: (row, number) for row, number in zip(here.rows(), numbers, strict=True)}
-    for row, number in zip(there.rows(), there.row_numbers.tolist(), strict=True):
+    Only what both roles say is compared. ``any_form`` says that keys need not be alike.
+    """
+    here, there = dict(first.columns), dict(second.columns)
+    key = next(name for name, flat in here.items() if flat == one.primary_key[0])
+    shared = [key, *(name for name in here if name in there and name != key)]
+    mine = one.rows.project([here[name] for name in shared])
+    theirs = other.rows.project([there[name] for name in shared])
+    numbers = mine.row_numbers.tolist()
+    stored = {row[0]: (row, number) for row, number in zip(mine.rows(), numbers, strict=True)}
+    for row, number in zip(theirs.rows(), theirs.row_numbers.tolist(), strict=True):
         known, before = stored.get(row[0], (row, number))
         if known != row:
             return RoleConflict(one.name, other.name, row[0], known, row, (before, number))
-    if not _same_kind(set(stored), {row[0] for row in there.rows()}):
+    if not any_form and not _same_kind(set(stored), {row[0] for row in theirs.rows()}):
         return RoleConflict(one.name, other.name, "", (), (), ())
     return None
 
 
 def _together(group: Sequence[tuple[Table, Role]]) -> Table:
-    """Return the one table of several roles; its columns are called as the first role calls the rest."""
+    """Return the one table of several roles; what only some of them tell is blank for the others' things."""
     one, first = group[0]
-    names = [rest for rest, _ in first.columns]
-    stored: dict[tuple[str, ...], int] = {}
+    names = list(dict.fromkeys(name for _, role in group for name, _ in role.columns))
+    key = next(name for name, flat in first.columns if flat == one.primary_key[0])
+    stored: dict[str, dict[str, str]] = {}
+    numbers: dict[str, int] = {}
     for table, role in group:
-        rows = table.rows.project([name for _, name in role.columns])
+        rows = table.rows.project([flat for _, flat in role.columns])
         for row, number in zip(rows.rows(), rows.row_numbers.tolist(), strict=True):
-            stored.setdefault(row, number)
+            cells = dict(zip((name for name, _ in role.columns), row, strict=True))
+            stored.setdefault(cells[key], {}).update(cells)
+            numbers.setdefault(cells[key], number)
+    lines = [[cells.get(name, "") for name in names] for cells in stored.values()]
     rows = Relation(
-        Relation.from_rows(names, list(stored)).columns, np.array(list(stored.values()), dtype=np.int64)
+        Relation.from_rows(names, lines).columns, np.array(list(numbers.values()), dtype=np.int64)
     )
-    rest = {name: rest for rest, name in first.columns}
-    keys = [tuple(rest[name] for name in key) for key in one.keys]
-    sources = dict(first.columns)
+    sources = {name: flat for _, role in reversed(group) for name, flat in role.columns}
+    keys = [_in_role(table_key, role) for table, role in group for table_key in table.keys]
+    links = [link for table, role in group for link in _links(table, role)]
     return Table(
-        name=cut_words(one.name, _place_of(first.words, words(one.name)) or 0, len(first.words)) or one.name,
+        name=_called(group),
         columns=tuple(
             TableColumn(
                 column.name,
@@ -175,8 +213,13 @@ def _together(group: Sequence[tuple[Table, Role]]) -> Table:
             )
             for column in rows.columns
         ),
-        keys=tuple(key for key in keys if len(set(rows.project(key).rows())) == rows.row_count),
-        foreign_keys=_links(one, first),
+        keys=tuple(
+            one
+            for one in dict.fromkeys(keys)
+            if one == (key,) or all(set(one) <= {*dict(role.columns)} for _, role in group)
+            if len(set(rows.project(one).rows())) == rows.row_count
+        ),
+        foreign_keys=tuple({(link.columns, link.table): link for link in reversed(links)}.values()),
         form=one.form,
         rows=rows,
         roles=tuple(role for _, role in group),
@@ -185,13 +228,22 @@ def _together(group: Sequence[tuple[Table, Role]]) -> Table:
     )
 
 
+def _called(group: Sequence[tuple[Table, Role]]) -> str:
+    """Return the name of the one table: without the words of the role, or the shortest of their names."""
+    one, first = group[0]
+    place = place_of(first.words, words(one.name))
+    cut = cut_words(one.name, place, len(first.words)) if place is not None else ""
+    return cut or min((table.name for table, _ in group), key=lambda name: len(words(name)))
+
+
+def _in_role(columns: Sequence[str], role: Role) -> tuple[str, ...]:
+    rest = {flat: name for name, flat in role.columns}
+    return tuple(rest[name] for name in columns)
+
+
 def _links(table: Table, role: Role) -> tuple[ForeignKey, ...]:
     """Return the references of a table in a role with the names of the merged table."""
-    rest = {name: rest for rest, name in role.columns}
-    return tuple(
-        replace(link, columns=tuple(rest[name] for name in link.columns), role="")
-        for link in table.foreign_keys
-    )
+    return tuple(replace(link, columns=_in_role(link.columns, role)) for link in table.foreign_keys)
 
 
 def _same_kind(here: set[str], there: set[str]) -> bool:

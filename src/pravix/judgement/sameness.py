@@ -234,7 +234,13 @@ def _chance(one: Column, other: Column) -> float:
     return SAMENESS["chance of a word"]
 
 
-def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> Facts:
+def facts_of(
+    one: Keyed,
+    here: Sequence[str],
+    other: Keyed,
+    there: Sequence[str],
+    wonder_from: float = SAMENESS["by values from"],
+) -> Facts:
     """Return which columns of two tables, keyed by ``here`` and ``there``, say the same about common things.
 
     Columns say the same where they agree on all common things and are called alike, or where that they agree
@@ -256,7 +262,7 @@ def facts_of(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     contradicting: list[tuple[str, str]] = []
     for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
         ends = {("here", pair.here), ("there", pair.there)}
-        wonder = pair.bits >= SAMENESS["by values from"] and len(common) >= SAMENESS["least common"]
+        wonder = pair.bits >= wonder_from and len(common) >= SAMENESS["least common"]
         if ends & used or not (pair.named or wonder):
             continue
         if not pair.lost:

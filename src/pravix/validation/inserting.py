@@ -162,11 +162,17 @@ class _Adding:
         """Insert what a table lacks of the rows; return how many rows it got."""
         names, kinds, key = table.column_names, table.kinds, table.natural_key
         known = self._known(table, names, kinds, key)
+        there, waiting = set(known), dict[_Key, dict[str, str]]()
         made: list[dict[str, str]] = []
         for cells in self._wanted(table, rows):
             identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in key)
-            if (not all(identity) and key) or identity in known:
+            if not all(identity) and key:
                 continue
+            if identity in known:
+                told = waiting.setdefault(identity, {name: cells[name] for name in key})
+                told.update({name: cell for name, cell in cells.items() if cell and not told.get(name)})
+                continue
+            waiting[identity] = cells
             if table.surrogate:
                 cells[table.surrogate] = self._next()
             known[identity] = cells.get(table.surrogate, "")
@@ -174,7 +180,19 @@ class _Adding:
         if made:
             lines = [tuple(cells.get(name) or None for name in names) for cells in _leaders_first(table, made)]
             self._cursor.executemany(insert_statement(table.name, names, self._kind), lines)
+        if len({frozenset(role.columns) for role in table.roles}) > 1:
+            self._complete(table, [cells for identity, cells in waiting.items() if identity in there])
         return len(made)
+
+    def _complete(self, table: TableDocument, told: Sequence[Mapping[str, str]]) -> None:
+        """Fill blanks of things that are there with what only another role tells of them."""
+        quoted, mark = self._kind.quoted, self._kind.placeholder
+        where = " AND ".join(f"{quoted(name)} = {mark}" for name in table.natural_key)
+        for cells in told:
+            for name in (name for name in cells if cells[name] and name not in table.natural_key):
+                statement = f"UPDATE {quoted(table.name)} SET {quoted(name)} = {mark} WHERE {where}"
+                values = [cells[name], *(cells[key] for key in table.natural_key)]
+                self._cursor.execute(f"{statement} AND {quoted(name)} IS NULL", values)
 
     def _known(
         self, table: TableDocument, names: Sequence[str], kinds: Mapping[str, Kind], key: Sequence[str]
