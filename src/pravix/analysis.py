@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, Self, TypeVar
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
+from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
@@ -24,7 +25,7 @@ from pravix.sources.reading import Reading
 from pravix.wording import counted
 
 if TYPE_CHECKING:
-    from pravix.design.model import Design
+    from pravix.design.model import Design, Doubt
     from pravix.document.story import BasisDocument
     from pravix.first_normal_form.repair import Repaired
     from pravix.judgement.decisions import Confidence
@@ -263,6 +264,14 @@ class Analysis:
         return designed(
             self.repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts
         )
+
+    @property
+    def doubts(self) -> tuple[Doubt, ...]:
+        """Which columns may hold one kind of thing; none where a wish keeps the design from being made."""
+        try:
+            return self.design.doubts
+        except InputError:
+            return ()
 
     def decided_anew(self) -> Self:
         """Return the analysis with the ledger read again; see ``with_ledger``."""

@@ -78,9 +78,9 @@ def test_a_rule_that_cannot_be_read_is_refused(pravix, visits, tmp_path, text):
 
 
 def test_questions_are_asked_in_plain_words_and_can_be_left_or_taken_back(visits, tmp_path):
-    done = told(tmp_path, "show\nluck\nback\nstop\n")
+    done = told(tmp_path, "show\ncoincidence\nback\nstop\n")
     assert done.returncode == 0
-    assert "Two rows that would be possible if it is luck:" in done.stdout
+    assert "Two rows that would be possible if it is a coincidence:" in done.stdout
     assert not (tmp_path / "visits.ledger.toml").exists()
     done = told(tmp_path, "unsure\n")
     assert done.returncode == 0

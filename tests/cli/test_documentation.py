@@ -76,7 +76,7 @@ def examples():
                 said.append(after.strip())
             arguments = shlex.split(line.strip()[2:])[1:]
             asking = ["--json"] if arguments[0] == "decide" and len(arguments) == 2 else []
-            told = [re.sub(r"^(rule|luck): ", "", one.strip(" .")) for one in said]
+            told = [re.sub(r"^(rule|coincidence): ", "", one.strip(" .")) for one in said]
             yield [*arguments, *asking], told
 
 

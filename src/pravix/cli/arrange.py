@@ -20,7 +20,7 @@ from pravix.cli.story import show_tables
 from pravix.design.choices import Choice, choices_of
 from pravix.design.restyle import policies_told
 from pravix.ledger.wishes import CHECKS
-from pravix.services.arranging import arrangement, record_wishes
+from pravix.services.arranging import arrangement, record_wishes, take_back_wishes
 from pravix.sources.reading import Reading
 from pravix.wording import counted, joined
 
@@ -48,6 +48,15 @@ from pravix.wording import counted, joined
     metavar="COLUMNS:RULE",
     help='What follows for the rows that refer: "keeper_no: on_delete cascade".',
 )
+@click.option("--key", "keys", multiple=True, metavar="COLUMNS", help="Let this key of a table lead.")
+@click.option("--rename", "renames", multiple=True, metavar="COLUMN=NAME", help="Call a column NAME.")
+@click.option(
+    "--same", multiple=True, metavar="COLUMN, COLUMN", help="The two hold one kind of thing: link or merge."
+)
+@click.option("--different", multiple=True, metavar="COLUMN, COLUMN", help="The two hold different things.")
+@click.option(
+    "--take-back", multiple=True, metavar="COLUMNS", help="Take wishes about these columns, or a policy, back."
+)
 @click.option("--why", default="", metavar="TEXT", help="The reason for these wishes.")
 @blanks_option
 @ledger_option
@@ -63,6 +72,11 @@ def command(
     tables: tuple[str, ...],
     checks: tuple[str, ...],
     links: tuple[str, ...],
+    keys: tuple[str, ...],
+    renames: tuple[str, ...],
+    same: tuple[str, ...],
+    different: tuple[str, ...],
+    take_back: tuple[str, ...],
     why: str,
     blanks: str,
     ledger: str | None,
@@ -81,10 +95,16 @@ def command(
         "table": tables,
         "check": checks,
         "link": links,
+        "key": keys,
+        "rename": renames,
+        "same": same,
+        "different": different,
     }
     made = [arrangement(do, text, why) for do, texts in wished.items() for text in texts]
     given = {key: value for key, value in policies.items() if value is not None}
     analysis = CommandAnalysis(source, reading, ledger, blanks)
+    gone = take_back_wishes(analysis, take_back) if take_back else []
+    analysis = analysis.decided_anew() if gone else analysis
     if made or given:
         analysis = record_wishes(analysis, given, made)
     choices = choices_of(analysis.design)
@@ -92,9 +112,11 @@ def command(
     if as_json:
         documents = [choice.document() for choice in choices]
         print_json({"format": "pravix.choices", "version": 1, "choices": documents})
-    elif made or given:
+    elif made or given or gone:
         wishes = [*given, *(f"{wish.do} {', '.join(wish.columns)}" for wish in made)]
-        screen.line(f"Recorded in {analysis.ledger_file}: {joined(wishes)}.", style="bold")
+        told = f"Recorded in {analysis.ledger_file}: {joined(wishes)}." if wishes else ""
+        told += f" Taken back in {analysis.ledger_file}: {joined(gone)}." if gone else ""
+        screen.line(told.strip(), style="bold")
         show_tables(screen, analysis.design)
     else:
         _show(screen, analysis, choices)

@@ -17,21 +17,23 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.show_rows import show_odd_cells, show_rows
-from pravix.document.questions import question_documents
+from pravix.design.model import Doubt
+from pravix.document.questions import question_documents, same_documents
 from pravix.document.source import source_document
 from pravix.judgement.decisions import Kind
 from pravix.judgement.phrasing import answer_effect, choice_effect, example_lines, open_text
 from pravix.judgement.questions import Choice, Open, Question
 from pravix.judgement.review import Review
 from pravix.ledger.key_decisions import Says
+from pravix.ledger.wishes import Arrangement
 from pravix.relation.relation import Relation
 from pravix.services.deciding import Deciding, chosen, parsed_keys, parsed_rules
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, written_in_order, written_names
 from pravix.wording import counted
 
-_RULE, _LUCK, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "luck", "each", "unsure", "show", "back", "stop"
-_NONE = "none"
+_RULE, _COINCIDENCE, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "coincidence", "each", "unsure", "show", "back", "stop"
+_NONE, _SAME, _DIFFERENT = "none", "same", "different"
 _ROWS_NAMED = 5
 
 _Session = Deciding[CommandAnalysis]
@@ -42,10 +44,13 @@ _Session = Deciding[CommandAnalysis]
 @reading_options
 @blanks_option
 @click.option("--accept", multiple=True, metavar="RULE", help='Accept a rule: "a, b -> c". May be repeated.')
-@click.option("--reject", multiple=True, metavar="RULE", help="Reject a rule: it is luck. May be repeated.")
+@click.option("--reject", multiple=True, metavar="RULE", help="Reject a rule: it is a coincidence. May be repeated.")
 @click.option("--key", "keys", multiple=True, metavar="COLUMNS", help='"a, c" identifies a row of the file.')
 @click.option("--not-key", "not_keys", multiple=True, metavar="COLUMNS", help='"d" does not identify a row.')
 @click.option("--refer-by", multiple=True, metavar="COLUMNS", help='Other tables refer by "a".')
+@click.option(
+    "--take-back", multiple=True, metavar="WHAT", help="Take a decision about a rule or a key back."
+)
 @click.option("--why", default="", metavar="TEXT", help="The reason for these decisions.")
 @click.option("--by", metavar="NAME", help="Who decides.  [default: the name of this account]")
 @ledger_option
@@ -59,6 +64,7 @@ def command(
     keys: tuple[str, ...],
     not_keys: tuple[str, ...],
     refer_by: tuple[str, ...],
+    take_back: tuple[str, ...],
     why: str,
     by: str | None,
     ledger: str | None,
@@ -77,12 +83,13 @@ def command(
     ]
     analysis = CommandAnalysis(source, reading, ledger, blanks)
     session = Deciding(analysis, why, _account() if by is None else by)
+    gone = session.take_back(take_back) if take_back else []
     if given or said:
         session.decide(given, said)
     if as_json:
         print_json(_document(session))
-    elif given or said:
-        _show_given(Screen(), session, given, said)
+    elif given or said or gone:
+        _show_given(Screen(), session, given, said, gone)
     else:
         _ask_all(Screen(), session)
 
@@ -92,7 +99,10 @@ def _document(session: _Session) -> dict[str, object]:
         "format": "pravix.questions",
         "version": 1,
         "source": source_document(session.analysis.relation),
-        "questions": question_documents(_rows(session), session.analysis.questions),
+        "questions": [
+            *question_documents(_rows(session), session.analysis.questions),
+            *same_documents(session.analysis.doubts),
+        ],
         "look_again": [
             {
                 "rule": str(review.decision.rule),
@@ -121,14 +131,17 @@ def _show_given(
     session: _Session,
     given: Sequence[tuple[Dependency, bool]],
     said: Sequence[tuple[tuple[str, ...], Says]],
+    gone: Sequence[str],
 ) -> None:
     names = session.analysis.names
+    for told in gone:
+        screen.line(f"taken back: {told}")
     for rule, accepted in given:
         screen.line(f"{'accepted' if accepted else 'rejected'}: {written_in_order(rule, names)}")
     for columns, says in said:
         screen.line(f"{says.value}: {written_names(columns)}")
     screen.line(f"Recorded in {session.analysis.ledger_file}.")
-    left = len(session.analysis.questions)
+    left = len(session.analysis.questions) + len(session.analysis.doubts)
     screen.line(f"{counted(left, 'question')} left." if left else "No question is left.")
 
 
@@ -138,7 +151,7 @@ def _ask_all(screen: Screen, session: _Session) -> None:
     for review in session.analysis.reviews:
         _show_review(screen, review)
     answered, passed = 0, set[str]()
-    while todo := [question for question in session.analysis.questions if question.id not in passed]:
+    while todo := [question for question in _open(session) if question.id not in passed]:
         screen.line()
         screen.note(f"{counted(len(todo), 'open question')}")
         question = todo[0]
@@ -150,6 +163,9 @@ def _ask_all(screen: Screen, session: _Session) -> None:
         elif answer == _BACK:
             passed.clear()
             answered -= session.back()
+        elif isinstance(question, Doubt):
+            session.arrange(Arrangement(answer, (*question.one, *question.other), why=session.why))
+            answered += 1
         elif isinstance(question, Choice):
             session.decide([], chosen(question, None if answer == _NONE else int(answer) - 1))
             answered += 1
@@ -159,8 +175,12 @@ def _ask_all(screen: Screen, session: _Session) -> None:
     screen.line()
     if answered:
         screen.line(f"{counted(answered, 'answer')} recorded in {session.analysis.ledger_file}.")
-    left = len(session.analysis.questions)
+    left = len(_open(session))
     screen.line(f"{counted(left, 'question')} left open." if left else "No question is open.")
+
+
+def _open(session: _Session) -> list[Open | Doubt]:
+    return [*session.analysis.questions, *session.analysis.doubts]
 
 
 def _show_review(screen: Screen, review: Review) -> None:
@@ -174,8 +194,11 @@ def _show_review(screen: Screen, review: Review) -> None:
     screen.line(f"Look again: {decision.rule} was {made} on other rows; {now}.", style="bold")
 
 
-def _ask(screen: Screen, session: _Session, question: Open) -> str:
+def _ask(screen: Screen, session: _Session, question: Open | Doubt) -> str:
     """Ask one question until it is answered; Ctrl-C or the end of the input stops."""
+    if isinstance(question, Doubt):
+        screen.line(question.question, style="bold")
+        return _answer([_SAME, _DIFFERENT, _UNSURE, _BACK, _STOP])
     relation = _rows(session)(question.columns)
     screen.line(open_text(question, relation.row_count), style="bold")
     if isinstance(question, Choice):
@@ -185,17 +208,22 @@ def _ask(screen: Screen, session: _Session, question: Open) -> str:
         answers += [_NONE] if question.kind is Kind.KEY else []
     else:
         screen.line(f"{_RULE}: {answer_effect(question, True)}.", indent=2)
-        screen.line(f"{_LUCK}: {answer_effect(question, False)}.", indent=2)
-        answers = [_RULE, _LUCK, *([_EACH] if len(question.dependents) > 1 else [])]
+        screen.line(f"{_COINCIDENCE}: {answer_effect(question, False)}.", indent=2)
+        answers = [_RULE, _COINCIDENCE, *([_EACH] if len(question.dependents) > 1 else [])]
     choices = [*answers, _UNSURE, _SHOW, _BACK, _STOP]
     while True:
-        try:
-            answer: str = click.prompt("  Answer", type=click.Choice(choices))
-        except click.Abort:
-            return _STOP
+        answer = _answer(choices)
         if answer != _SHOW:
             return answer
         _show_rows(screen, session, question)
+
+
+def _answer(choices: Sequence[str]) -> str:
+    try:
+        answer: str = click.prompt("  Answer", type=click.Choice(list(choices)))
+    except click.Abort:
+        return _STOP
+    return answer
 
 
 def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]:
@@ -205,7 +233,7 @@ def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]
 
 
 def _show_rows(screen: Screen, session: _Session, question: Open) -> None:
-    """Show rows of the file for the rule or against it, and two that would be possible if it is luck."""
+    """Show rows of the file for the rule or against it, and two that would be possible if it is a coincidence."""
     relation = _rows(session)(question.columns)
     if isinstance(question, Choice):
         screen.line("Two rows of the file:", indent=2)
@@ -220,5 +248,5 @@ def _show_rows(screen: Screen, session: _Session, question: Open) -> None:
         show_rows(screen, relation, question.evidence.example, names)
     possible = example_lines(question, relation)
     if possible:
-        screen.line("Two rows that would be possible if it is luck:", indent=2)
+        screen.line("Two rows that would be possible if it is a coincidence:", indent=2)
         screen.table(possible[0], possible[1:])

@@ -16,7 +16,7 @@ from pravix.cli.options import (
     source_argument,
 )
 from pravix.cli.show import Screen, print_json
-from pravix.cli.story import show_story
+from pravix.cli.story import show_story, show_summary
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
 from pravix.document.entry import as_data
@@ -43,6 +43,7 @@ from pravix.sources.reading import Reading
     default=False,
     help="Put an apostrophe before cells that a spreadsheet could run as a formula.  [default: exact]",
 )
+@click.option("--full", is_flag=True, help="Tell every step, link and check, with rows of the file.")
 @blanks_option
 @largest_option("4, as far as rules are weighed; less where there are very many")
 @budget_options
@@ -57,6 +58,7 @@ def command(
     out: str | None,
     tables_as: str,
     harmless: bool,
+    full: bool,
     blanks: str,
     largest: int | None,
     budget: Budget,
@@ -75,7 +77,7 @@ def command(
     if as_json:
         print_json(as_data(design_document(design, analysis.ledger.meanings)))
     else:
-        show_story(screen, analysis)
+        (show_story if full else show_summary)(screen, analysis)
     if not design.proof.holds:
         if out and not as_json:
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")

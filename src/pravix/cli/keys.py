@@ -54,7 +54,7 @@ def command(
 ) -> None:
     """List every minimal combination of columns on which no two rows agree.
 
-    These are the keys of the rows as they stand. Many are unique by luck; the likeliest to identify a
+    These are the keys of the rows as they stand. Many are unique by coincidence; the likeliest to identify a
     row come first.
     """
 
@@ -103,7 +103,7 @@ def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], sho
     if found.searched_to is not None:
         searched = counted(found.searched_to, "column")
         screen.note(f"Searched completely up to {searched}; larger keys are not listed.")
-    screen.line("Unique in these rows is not yet identifying: a measure or a date is often unique by luck.")
+    screen.line("Unique in these rows is not yet identifying: a measure or a date is often unique by coincidence.")
 
 
 def _holds(columns: list[str], blank: bool, uses: Mapping[str, Use]) -> str:

@@ -16,7 +16,7 @@ from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.findings import findings
 from pravix.folder.patch import write_patch
-from pravix.services.repairing import answer_about, record_answers
+from pravix.services.repairing import answer_about, record_answers, take_back_answers
 from pravix.sources.reading import Reading
 from pravix.wording import counted
 
@@ -33,6 +33,7 @@ _STOP = "stop"
 @click.option("--as", "name", metavar="NAME", help="The name of the merged column.")
 @click.option("--leave-out", multiple=True, metavar="COLUMN", help="Compute COLUMN instead of storing it.")
 @click.option("--keep", multiple=True, metavar="COLUMN", help="Keep COLUMN as it is.")
+@click.option("--take-back", multiple=True, metavar="COLUMN", help="Take the answer about COLUMN back.")
 @click.option("--why", metavar="TEXT", help="The reason for these answers.")
 @click.option("--write-patch", metavar="FILE", help="Write the proposed corrections into a new FILE.")
 @ledger_option
@@ -45,6 +46,7 @@ def command(
     name: str | None,
     leave_out: tuple[str, ...],
     keep: tuple[str, ...],
+    take_back: tuple[str, ...],
     why: str | None,
     write_patch: str | None,
     ledger: str | None,
@@ -57,6 +59,8 @@ def command(
     never changed.
     """
     analysis = CommandAnalysis(source, reading, ledger, unrepaired=True)
+    gone = take_back_answers(analysis, take_back) if take_back else []
+    analysis = analysis.decided_anew() if gone else analysis
     found = findings(analysis.relation)
     given = [
         answer_about(found, column, answer, name or "", why or "")
@@ -67,7 +71,7 @@ def command(
         _write_patch(analysis, write_patch)
     if as_json:
         print_json(_document(analysis, found))
-    asked = not (given or write_patch or as_json or reading != Reading())
+    asked = not (given or gone or write_patch or as_json or reading != Reading())
     screen = Screen()
     if asked:
         given = _ask(screen, analysis, found)
@@ -75,6 +79,8 @@ def command(
         path = record_answers(analysis, given, reading)
     if not as_json:
         screen.line()
+        for told in gone:
+            screen.line(f"taken back: {told}")
         for answer in given:
             screen.line(f"{answer.finding}: {answer.answer}{f' as {answer.name}' if answer.name else ''}")
         if given or reading != Reading():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from shlex import quote
 
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
@@ -20,21 +21,97 @@ from pravix.design.telling import (
     why,
 )
 from pravix.judgement.decisions import surely
+from pravix.judgement.phrasing import open_text
 from pravix.judgement.weights import SURE_FROM
 from pravix.theory.dependency import written_dependency
 from pravix.wording import counted, joined
 
+_SHOWN = 3
 
-def show_story(screen: Screen, analysis: CommandAnalysis) -> None:
-    """Write the whole story of a source's design."""
+
+def show_summary(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write what was found, the tables, what is uncertain and what to do next: a screen of it."""
     design = analysis.design
-    relation = analysis.relation
+    _show_source(screen, analysis)
+    for repair in repairs_told(design):
+        screen.line(repair.told, mark="- ")
+    if design.steps:
+        account = costs_of(design)
+        saved = sum(one.saves for one in account.tables)
+        steps = counted(len(design.steps), "step")
+        screen.line(f"{steps} to third normal form: {counted(saved, 'cell')} repeated what a table says once.")
+    for told in roles_told(design):
+        screen.line(told, mark="- ")
+    show_tables(screen, design, short=True)
+    _show_uncertain(screen, analysis)
+    screen.heading("Proof")
+    told_lines = proof_lines(design)
+    if all(holds for holds, _ in told_lines):
+        screen.check(True, " ".join(text for _, text in told_lines[:1]) + _other_claims(design))
+    else:
+        for holds, text in told_lines:
+            screen.check(holds, text)
+    _show_next(screen, analysis)
+
+
+def _other_claims(design: Design) -> str:
+    links = sum(len(table.foreign_keys) for table in design.tables)
+    wished = design.proof.wished_below
+    form = "third normal form" if not wished else f"third normal form but for {joined(wished)}, as you wish"
+    return f" Every rule can be checked within one table; {form}; {counted(links, 'reference')} hold."
+
+
+def _show_uncertain(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write the first open questions and remarks, and how many more there are."""
+    design = analysis.design
+    asked = [
+        open_text(one, analysis.rows_of(one.columns).relation.row_count) for one in analysis.questions
+    ]
+    asked += [doubt.question for doubt in design.doubts]
+    if asked:
+        screen.heading("Not certain: the rows cannot tell")
+    for text in asked[:_SHOWN]:
+        screen.line(text, indent=2, mark="- ")
+    if len(asked) > _SHOWN:
+        screen.note(f"  {counted(len(asked) - _SHOWN, 'more question')}: pravix decide")
+    if design.remarks:
+        screen.heading("Worth a thought")
+    for remark in design.remarks[:_SHOWN]:
+        screen.line(remark.text, indent=2, mark="- ")
+    if len(design.remarks) > _SHOWN:
+        screen.note(f"  {counted(len(design.remarks) - _SHOWN, 'more remark')}: --full")
+
+
+def _show_next(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write what to do next, one command a line."""
+    path = quote(analysis.path)
+    screen.heading("Next")
+    steps = [("pravix decide " + path, "answer what the rows cannot tell")] if analysis.questions else []
+    steps += [
+        (f"pravix decompose {path} --full", "every step, with rows of the file"),
+        (f"pravix arrange {path}", "what could be had otherwise"),
+        (f"pravix decompose {path} --out DIR", "tables, SQL and all that can be made of them"),
+    ]
+    width = max(len(command) for command, _ in steps)
+    for command, told in steps:
+        screen.line(f"{command:<{width}}  {told}", indent=2)
+
+
+def _show_source(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write what was read, how large it is, and what identifies a row."""
+    design, relation = analysis.design, analysis.relation
     screen.line(str(analysis.source.account))
     size = f"{counted(relation.row_count, 'row')}, {counted(len(analysis.source.relation.columns), 'column')}"
     screen.line(f"{size}. {_identified(design)}")
     if design.searched_to is not None:
         searched = counted(design.searched_to, "column")
         screen.note(f"Rules were searched completely up to determinants of {searched}.")
+
+
+def show_story(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write the whole story of a source's design."""
+    design = analysis.design
+    _show_source(screen, analysis)
     _listed(screen, "First normal form", [repair.told for repair in repairs_told(design)])
     _listed(screen, "What can go wrong in the flat table", flat_anomalies(design))
     if design.steps:
@@ -65,39 +142,38 @@ def _listed(screen: Screen, heading: str, texts: Sequence[str]) -> None:
         screen.line(text, indent=2, mark="- ")
 
 
-def show_tables(screen: Screen, design: Design) -> None:
-    """Write the tables with their keys, other columns, references and rows."""
+def show_tables(screen: Screen, design: Design, short: bool = False) -> None:
+    """Write the tables with their keys, other columns, references and rows; what each saves unless ``short``."""
     screen.heading("Tables")
     account = costs_of(design)
-    screen.table(
-        ["Table", "Rows", "Saves", "Primary key", "Other columns", "Refers to", "Form", "Sure"],
-        [
-            [
-                one.table.name,
-                f"{one.table.rows.row_count:,}",
-                f"{one.saves:,}" if one.saves else "",
-                ", ".join(one.table.primary_key),
-                ", ".join(one.table.described),
-                ", ".join(referred(link) for link in one.table.foreign_keys),
-                one.table.form.value,
-                surely(one.table.confidence),
-            ]
-            for one in account.tables
-        ],
-        numbers=["Rows", "Saves"],
-    )
+    cells = {
+        "Table": [one.table.name for one in account.tables],
+        "Rows": [f"{one.table.rows.row_count:,}" for one in account.tables],
+        "Saves": [f"{one.saves:,}" if one.saves else "" for one in account.tables],
+        "Primary key": [", ".join(one.table.primary_key) for one in account.tables],
+        "Other columns": [", ".join(one.table.described) for one in account.tables],
+        "Refers to": [", ".join(map(referred, one.table.foreign_keys)) for one in account.tables],
+        "Form": [one.table.form.value for one in account.tables],
+        "Sure": [surely(one.table.confidence) for one in account.tables],
+    }
+    shown = [name for name in cells if not (short and name in ("Saves", "Form"))]
+    rows = zip(*(cells[name] for name in shown), strict=True)
+    numbers = [name for name in shown if name in ("Rows", "Saves")]
+    screen.table(shown, list(map(list, rows)), numbers=numbers)
     gives = "gives" if account.joins == 1 else "give"
-    cells = f"{account.cells_before:,} cells in the file, {account.cells_after:,} in the tables"
-    screen.line(f"{cells}; {counted(account.joins, 'join')} {gives} the flat rows back.", indent=2)
+    size = f"{account.cells_before:,} cells in the file, {account.cells_after:,} in the tables"
+    screen.line(f"{size}; {counted(account.joins, 'join')} {gives} the flat rows back.", indent=2)
     if any(table.confidence < SURE_FROM for table in design.tables):
         told = "Sure: how likely the right design has this table and this key; pravix decide asks."
         screen.line(told, indent=2)
-    if any(one.saves for one in account.tables):
+    if any(one.saves for one in account.tables) and not short:
         screen.line("Saves: cells of the file that only repeat what the table says once.", indent=2)
 
 
 def referred(link: ForeignKey) -> str:
-    """Return the table that a link refers to, with the role."""
+    """Return the table that a link refers to, with the role, or with the column whose values show it."""
+    if link.by_values:
+        return f"{link.table} (by {', '.join(link.columns)})"
     return f"{link.table} ({link.role})" if link.role else link.table
 
 

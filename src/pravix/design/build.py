@@ -15,6 +15,7 @@ from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, names_beside, placed, without_bundles
 from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
 from pravix.design.inside import with_links_inside
+from pravix.design.keys import with_wished_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Doubt, Proof, Remark, RoleConflict, Scope, Step, Table
 from pravix.design.proof import joined_rows, prove, with_part
@@ -175,6 +176,11 @@ def set_apart(work: Work) -> Work:
     return replace(work, tables=tables, wished_below=(*work.wished_below, *below))
 
 
+def keyed_as_wished(work: Work) -> Work:
+    """Let the keys lead that are wished to."""
+    return replace(work, tables=with_wished_keys(work.tables, work.own_wishes.of("key")))
+
+
 def proved(work: Work) -> Work:
     """Prove what there is so far: all that comes after only renames, merges what is equal, and adds."""
     main = next(table for table in work.tables if work.main in table.identities)
@@ -291,7 +297,7 @@ def finished(work: Work) -> Work:
     return replace(work, tables=with_checks(with_agreeing_types(styled), work.wishes))
 
 
-MAKING: tuple[Pass, ...] = (synthesised, untaken_put_back, set_apart, proved)
+MAKING: tuple[Pass, ...] = (synthesised, untaken_put_back, set_apart, keyed_as_wished, proved)
 """From rules to tables, for the file's own rows and for those of parts."""
 
 PASSES: tuple[Pass, ...] = (

@@ -36,6 +36,7 @@ def choices_of(design: Design) -> list[Choice]:
         *_checks(design),
         *_groups(design),
         *_links(design),
+        *_kinds(design),
     ]
 
 
@@ -106,6 +107,27 @@ def _groups(design: Design) -> list[Choice]:
             f"{counted(group.rows, 'row')}"
         )
         found.append(Choice("Columns blank together", told, _option("apart", _flat(table, group.columns))))
+    return found
+
+
+def _kinds(design: Design) -> list[Choice]:
+    """Return where two groups of columns may hold one kind of thing, and where values say that they do."""
+    found = []
+    for doubt in design.doubts:
+        option = _option("different" if doubt.made else "same", written_names((*doubt.one, *doubt.other)))
+        told = f"{doubt.told}: {'taken for' if doubt.made else 'not taken for'} one kind of thing"
+        found.append(Choice("Same kind of thing", told, option))
+    for table in design.tables:
+        for link in table.foreign_keys:
+            ends = [_flat(table, link.columns), _flat(design.table(link.table), link.references)]
+            asked = [", ".join((*doubt.one, *doubt.other)) for doubt in design.doubts]
+            if link.by_values and ", ".join(ends) not in asked:
+                told = f"{table.name} refers to {link.table} by {joined(link.columns)}, as the values show"
+                found.append(Choice("Same kind of thing", told, _option("different", ", ".join(ends))))
+        if len(table.roles) == 2:
+            keys = [dict(role.columns)[table.natural_key[0]] for role in table.roles]
+            told = f"{table.name} serves the roles {joined([role.name for role in table.roles])}"
+            found.append(Choice("Same kind of thing", told, _option("different", written_names(keys))))
     return found
 
 

@@ -13,6 +13,7 @@ from pravix.relation.types import ColumnType
 from pravix.theory.dependency import Dependency
 from pravix.theory.normal_forms import Breach, Form
 from pravix.theory.rule_set import RuleSet
+from pravix.wording import joined
 
 
 @dataclass(frozen=True)
@@ -267,6 +268,17 @@ class Doubt:
     made: bool
     told: str
     bits: float
+
+    @property
+    def id(self) -> str:
+        """What names the question about it."""
+        return f"same: {', '.join(self.one)} | {', '.join(self.other)}"
+
+    @property
+    def question(self) -> str:
+        """The question in plain words, with what the rows show."""
+        text = f"{self.told[0].upper()}{self.told[1:]}."
+        return f"{text} Do {joined(self.one)} and {joined(self.other)} hold the same kind of thing?"
 
 
 @dataclass(frozen=True, eq=False)

@@ -25,7 +25,7 @@ def restyled(tables: Sequence[Table], wishes: Wishes, reserved: Collection[str])
     style is wished for.
     """
     names = _table_names(tables, wishes, reserved)
-    columns = {table.name: _column_names(table, wishes.style, reserved) for table in tables}
+    columns = {table.name: _column_names(table, wishes, reserved) for table in tables}
     return renamed(tables, names, columns)
 
 
@@ -55,14 +55,16 @@ def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[s
     return names
 
 
-def _check_wished(names: Mapping[str, str], wished: Mapping[str, Arrangement]) -> None:
-    """Raise InputError where a wish takes the name of another table."""
+def _check_wished(
+    names: Mapping[str, str], wished: Mapping[str, Arrangement], what: str = "table"
+) -> None:
+    """Raise InputError where a wish takes the name of another table, or column of a table."""
     for table, wish in wished.items():
         other = next((one for one in names if one != table and names[one].lower() == wish.name.lower()), None)
         if other is not None:
             raise InputError(
-                f"{wish.place or 'name'}: another table is called {shortened(wish.name)} already",
-                "Wish for another name, or name that table otherwise as well.",
+                f"{wish.place or 'name'}: another {what} is called {shortened(wish.name)} already",
+                f"Wish for another name, or name that {what} otherwise as well.",
             )
 
 
@@ -74,9 +76,23 @@ def identifying(table: Table) -> list[frozenset[str]]:
     return [frozenset(dict(role.columns)[name] for name in table.natural_key) for role in table.roles]
 
 
-def _column_names(table: Table, style: str, reserved: Collection[str]) -> dict[str, str]:
-    names: dict[str, str] = {}
+def _column_names(table: Table, wishes: Wishes, reserved: Collection[str]) -> dict[str, str]:
+    """Return the names of a table's columns: as was wished, or in the style that is wished for."""
+    style = wishes.style
+    flat: dict[str, list[str]] = {}
+    for column, own in table.flat_names.items():
+        flat.setdefault(own, []).append(column)
+    wished = {
+        own: wish
+        for own in table.column_names
+        for name in flat.get(own, ())
+        if (wish := wishes.about("rename", frozenset({name}))) is not None
+    }
+    names: dict[str, str] = {own: wish.name for own, wish in wished.items()}
+    _check_wished(names | {own: own for own in table.column_names if own not in names}, wished, "column")
     for column in table.column_names:
+        if column in wished:
+            continue
         name = _styled(column, style)
         if style != "file" and name.lower() in reserved:
             name = _with_word(name, _COLUMN_INSTEAD, style)

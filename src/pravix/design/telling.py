@@ -13,6 +13,7 @@ from pravix.wording import counted, joined, shortened
 
 BROKEN_FORM = {Breach.PARTIAL: "2NF", Breach.TRANSITIVE: "3NF", Breach.PRIME: "BCNF"}
 _FACTS_SHOWN = 3
+_COLUMNS_NAMED = 5
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ def repairs_told(design: Design) -> list[RepairTold]:
     for table in design.tables:
         if table.made_from is not None:
             made, rows = table.made_from, counted(table.rows.row_count, "row")
-            text = f"{_are(made.sources)} {made.how}: {made.each} is a row of {table.name} now, {rows}."
+            text = f"{_are(_some(made.sources))} {made.how}: {made.each} is a row of {table.name} now, {rows}."
             found.append(RepairTold(made.sources, text))
     return found + [RepairTold(one.leaving, one.told) for one in design.repaired.in_place]
 
@@ -239,6 +240,13 @@ def _rows_lost(missing: Sequence[int]) -> str:
 
 def _are(columns: Sequence[str]) -> str:
     return f"{joined(columns)} {'is' if len(columns) == 1 else 'are'}"
+
+
+def _some(columns: Sequence[str]) -> tuple[str, ...]:
+    """Return columns to be named in a sentence: the first and the last of many."""
+    if len(columns) <= _COLUMNS_NAMED:
+        return tuple(columns)
+    return (*columns[: _COLUMNS_NAMED - 2], f"... {len(columns) - _COLUMNS_NAMED + 1} more", columns[-1])
 
 
 def _shown(cell: str) -> str:

@@ -6,11 +6,19 @@ from collections.abc import Callable, Iterable, Sequence
 
 from msgspec import UNSET
 
-from pravix.document.story import KeyQuestion, QuestionDocument, ReferenceQuestion, RuleQuestion
+from pravix.design.model import Doubt
+from pravix.document.story import (
+    KeyQuestion,
+    QuestionDocument,
+    ReferenceQuestion,
+    RuleQuestion,
+    SameQuestion,
+)
 from pravix.judgement.decisions import Kind
 from pravix.judgement.phrasing import answer_effect, choice_effect, choice_text, question_text
 from pravix.judgement.questions import Choice, Open, Question
 from pravix.relation.relation import Relation
+from pravix.wording import joined
 
 
 def question_documents(
@@ -20,6 +28,20 @@ def question_documents(
     return tuple(
         _choice(question) if isinstance(question, Choice) else _question(question, rows(question.columns))
         for question in questions
+    )
+
+
+def same_documents(doubts: Sequence[Doubt]) -> tuple[SameQuestion, ...]:
+    """Return the questions whether two groups of columns are the same kind of thing."""
+    return tuple(
+        SameQuestion(
+            id=doubt.id,
+            groups=(doubt.one, doubt.other),
+            text=doubt.question,
+            if_same=f"{joined(doubt.one)} refers to what {joined(doubt.other)} identifies",
+            if_different="each stays as it is, and neither refers to the other",
+        )
+        for doubt in doubts
     )
 
 

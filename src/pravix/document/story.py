@@ -143,7 +143,17 @@ class ReferenceQuestion(_ChoiceQuestion, frozen=True, kw_only=True, tag="refer")
     """What do columns refer to?"""
 
 
-QuestionDocument = RuleQuestion | KeyQuestion | ReferenceQuestion
+class SameQuestion(Entry, frozen=True, kw_only=True, tag_field="kind", tag="same"):
+    """Are these two groups of columns the same kind of thing?"""
+
+    id: str
+    groups: tuple[tuple[str, ...], ...]
+    text: str
+    if_same: str
+    if_different: str
+
+
+QuestionDocument = RuleQuestion | KeyQuestion | ReferenceQuestion | SameQuestion
 
 
 class OddCell(Entry, frozen=True, kw_only=True):

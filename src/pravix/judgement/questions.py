@@ -28,7 +28,7 @@ class Question:
 
     ``if_accepted`` and ``if_rejected`` say under which key each dependent is then described; ``rows_then``
     how many rows that makes, in the same order. ``evidence`` is that of the first dependent; ``near`` is
-    set where the rule holds but for a few rows. ``example`` has two rows that only the answer "luck" allows.
+    set where the rule holds but for a few rows. ``example`` has two rows that only the answer "coincidence" allows.
     """
 
     determinant: tuple[str, ...]

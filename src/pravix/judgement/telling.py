@@ -42,7 +42,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
         return _unweighed(determinant, judged, judgement)
     if evidence.tests == 0:
         if believed:
-            return "one to one in these rows, and the names belong together"
+            return "in these rows each goes with exactly one of the other, and their names share a noun"
         return f"never tested: no {_named(determinant)} comes again with a new {_observed(evidence) or 'row'}"
     told = f"held all {counted(evidence.tests, 'time')} that {_named(determinant)} came again"
     if evidence.observed:
@@ -54,7 +54,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
         for name in determinant
         if judgement.uses[name] in _DOUBTED
     ]
-    return f"{told}, which may well be luck" + (f"; {joined(weak)}" if weak else "")
+    return f"{told}, which may well be a coincidence" + (f"; {joined(weak)}" if weak else "")
 
 
 def _named(determinant: Sequence[str]) -> str:

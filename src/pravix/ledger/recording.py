@@ -43,7 +43,7 @@ def record(
     under another name and renamed. The ledger must have been read without an error. Several processes may
     record at once: each waits for the one before it.
     """
-    with _to_change(path) as place:
+    with changing(path) as place:
         text = place.read_text(encoding="utf-8")
         document = tomlkit.parse(text)
         if not text:
@@ -79,7 +79,7 @@ class Change:
 
     def undo(self) -> None:
         """Take it back. Raises InputError where the ledger was changed again meanwhile."""
-        with _to_change(self.path) as place:
+        with changing(self.path) as place:
             if place.read_text(encoding="utf-8") != self.after:
                 raise InputError(
                     f"the ledger {self.path} was changed by another meanwhile",
@@ -92,7 +92,7 @@ class Change:
 
 
 @contextmanager
-def _to_change(path: str) -> Iterator[Path]:
+def changing(path: str) -> Iterator[Path]:
     """Give the file of a ledger, links followed, to be changed by nobody else in the block."""
     place = Path(os.path.realpath(path))
     if place.exists() and not place.is_file():

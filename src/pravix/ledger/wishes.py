@@ -26,7 +26,7 @@ POLICIES: Mapping[str, tuple[str, ...]] = {
     "number": ("found", "singular", "plural"),
     "surrogates": ("never", "referred", "always"),
     "numbering": ("table", "shared"),
-    "until": ("3nf", "2nf"),
+    "until": ("3nf", "2nf", "bcnf", "4nf"),
 }
 """The policies with what each may be; the first is what holds where nothing is said."""
 
@@ -46,6 +46,8 @@ DOINGS: Mapping[str, tuple[str, ...]] = {
     "check": ("check",),
     "same": (),
     "different": (),
+    "key": (),
+    "rename": ("name",),
 }
 """What can be arranged, with the keys that each needs beside ``columns``."""
 
@@ -60,6 +62,7 @@ class Arrangement:
     these columns where they are, ``apart`` gives them a table of their own, ``list`` and ``table`` say
     what becomes of a column with a few values, ``link`` sets the rules of a reference, ``check`` wishes
     for a check. ``same`` says that two columns hold one kind of thing, ``different`` that they do not.
+    ``key`` chooses the primary key of a table, ``rename`` calls a column otherwise.
     """
 
     do: str
@@ -143,7 +146,7 @@ def checked_arrangement(wish: Arrangement) -> Arrangement:
             raise InputError(f"{place}: {wish.do} needs {key}")
     if wish.do == "check" and wish.check not in CHECKS:
         raise InputError(f"{place}: check must be {joined(CHECKS, 'or')}")
-    if wish.do in ("list", "table", "check") and len(wish.columns) > 1:
+    if wish.do in ("list", "table", "check", "rename") and len(wish.columns) > 1:
         raise InputError(f"{place}: {wish.do} is about one column")
     if wish.do in ("same", "different") and len(wish.columns) != 2:
         raise InputError(f"{place}: {wish.do} is about two columns", 'For example: "from_depot, to_depot"')

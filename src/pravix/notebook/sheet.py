@@ -187,7 +187,7 @@ class Sheet:
         return self._decided([(one, True) for one in parsed_rules([rule])], [], why)
 
     def reject(self, rule: str, why: str = "") -> Sheet:
-        """Return the sheet with a rule rejected: it is luck."""
+        """Return the sheet with a rule rejected: it is a coincidence."""
         return self._decided([(one, False) for one in parsed_rules([rule])], [], why)
 
     def key(self, columns: str, why: str = "") -> Sheet:

@@ -13,6 +13,7 @@ from pravix.design.telling import proof_lines
 from pravix.errors import InputError
 from pravix.ledger.recording import record
 from pravix.ledger.wishes import Arrangement, checked_arrangement
+from pravix.ledger.withdrawing import take_back
 from pravix.services.keeping import ledger_of
 from pravix.theory.dependency import DependencyTextError, parse_columns
 from pravix.wording import joined
@@ -23,9 +24,10 @@ _Analysis = TypeVar("_Analysis", bound=Analysis)
 def arrangement(do: str, text: str, why: str = "") -> Arrangement:
     """Return the wish that a text says.
 
-    It is ``KEY=NAME`` to ``name`` a table and ``COLUMNS=NAME`` or ``COLUMNS`` to set them ``apart``,
-    ``COLUMN:CHECK`` for a ``check``, ``COLUMNS:on_delete RULE`` for a ``link``, and ``COLUMNS`` for
-    ``together``, ``list`` and ``table``. Raises InputError.
+    It is ``KEY=NAME`` to ``name`` a table, ``COLUMN=NAME`` to ``rename`` a column, ``COLUMNS=NAME`` or
+    ``COLUMNS`` to set them ``apart``, ``COLUMN:CHECK`` for a ``check``, ``COLUMNS:on_delete RULE`` for a
+    ``link``, and ``COLUMNS`` for ``together``, ``list``, ``table``, ``key``, ``same`` and ``different``. Raises
+    InputError.
     """
     made = _READERS.get(do, _plain)(do, text)
     return checked_arrangement(replace(made, why=why))
@@ -42,6 +44,7 @@ def arranged(
     tried = analysis.with_ledger(replace(analysis.ledger, wishes=wishes))
     for wish in made:
         _check_named(tried.design, wish)
+    _check_effects(analysis, tried, made)
     failing = [text for holds, text in proof_lines(tried.design) if not holds]
     if failing and analysis.design.proof.holds:
         raise InputError(
@@ -59,12 +62,41 @@ def _check_named(design: Design, wish: Arrangement) -> None:
         raise InputError(f"no table has the key {', '.join(wish.columns)}", f"The keys are {told}.")
 
 
+def _check_effects(before: Analysis, tried: Analysis, made: Sequence[Arrangement]) -> None:
+    """Raise InputError where the design is with a wish what it is without it."""
+    known = before.ledger.wishes.arrangements
+    for wish in made:
+        if any(replace(old, place="", why="") == replace(wish, why="") for old in known):
+            continue
+        others = tuple(one for one in tried.ledger.wishes.arrangements if one != wish)
+        wishes = replace(tried.ledger.wishes, arrangements=others)
+        without = tried.with_ledger(replace(tried.ledger, wishes=wishes))
+        if _outcome(without.design) == _outcome(tried.design):
+            raise InputError(
+                f"{wish.do} {joined(wish.columns)} changes nothing: the design is so without it",
+                "Nothing was recorded. pravix arrange SOURCE lists what can be had otherwise.",
+            )
+
+
+def _outcome(design: Design) -> object:
+    """Return what a design comes to, to be compared: its tables without their rows, and what is in doubt."""
+    tables = [
+        (one.name, one.columns, one.keys, one.foreign_keys, one.checks, one.roles) for one in design.tables
+    ]
+    return tables, design.doubts
+
+
 def record_wishes(analysis: _Analysis, policies: Mapping[str, str], made: Sequence[Arrangement]) -> _Analysis:
     """Record wishes and return the analysis with them. Raises InputError, with nothing recorded."""
     path = ledger_of(analysis)
     tried = arranged(analysis, dict(policies), made)
     record(path, policies=policies, arrangements=made)
     return tried
+
+
+def take_back_wishes(analysis: Analysis, texts: Sequence[str]) -> list[str]:
+    """Take wishes about columns, or policies, back; return what was taken back, in words. Raises InputError."""
+    return take_back(ledger_of(analysis), ["arrange"], texts)
 
 
 def _columns(text: str) -> tuple[str, ...]:
@@ -83,6 +115,13 @@ def _named(do: str, text: str) -> Arrangement:
     if not mark or not name.strip():
         raise InputError(f"--name {text}: no name", 'Write it like this: --name "honey_code=honey kind"')
     return Arrangement(do, _columns(columns), name=name.strip())
+
+
+def _renamed(do: str, text: str) -> Arrangement:
+    column, mark, name = text.partition("=")
+    if not mark or not name.strip():
+        raise InputError(f"--rename {text}: no name", 'Write it like this: --rename "to_town=town"')
+    return Arrangement(do, _columns(column), name=name.strip())
 
 
 def _apart(do: str, text: str) -> Arrangement:
@@ -104,4 +143,4 @@ def _link(do: str, text: str) -> Arrangement:
     return Arrangement(do, _columns(columns), **rules)
 
 
-_READERS = {"name": _named, "apart": _apart, "check": _check, "link": _link}
+_READERS = {"name": _named, "rename": _renamed, "apart": _apart, "check": _check, "link": _link}

@@ -13,7 +13,10 @@ from pravix.judgement.questions import Choice
 from pravix.ledger.key_decisions import KeyDecision, Says, check_in_rows
 from pravix.ledger.ledger import Decision, Ledger
 from pravix.ledger.recording import Change, record
+from pravix.ledger.wishes import Arrangement
+from pravix.ledger.withdrawing import take_back
 from pravix.relation.fingerprint import fingerprint
+from pravix.services.arranging import arranged
 from pravix.services.keeping import ledger_of
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_columns, parse_dependencies
 
@@ -75,17 +78,29 @@ class Deciding(Generic[_Analysis]):
 
     def __init__(self, analysis: _Analysis, why: str, by: str) -> None:
         self.analysis = analysis
-        self._why = why
+        self.why = why
         self._by = by
         self._changes: list[Change] = []
 
     def decide(self, given: Sequence[Given], said: Sequence[Said] = ()) -> None:
         """Record decisions; none where one names no column or contradicts the others or the rows."""
-        ledger = decided(self.analysis, given, said, self._why, self._by)
+        ledger = decided(self.analysis, given, said, self.why, self._by)
         made = [one for one in ledger.decisions if (one.rule, one.accepted) in given]
         keys = [one for one in ledger.key_decisions if (one.columns, one.says) in said]
         self._changes.append(record(ledger_of(self.analysis), decisions=made, key_decisions=keys))
         self.analysis = self.analysis.decided_anew()
+
+    def arrange(self, wish: Arrangement) -> None:
+        """Record that two columns hold one kind of thing, or do not; InputError where that cannot be."""
+        arranged(self.analysis, {}, [wish])
+        self._changes.append(record(ledger_of(self.analysis), arrangements=[wish]))
+        self.analysis = self.analysis.decided_anew()
+
+    def take_back(self, texts: Sequence[str]) -> list[str]:
+        """Take decisions about rules and keys back; return what was taken back, in words."""
+        gone = take_back(ledger_of(self.analysis), ["decision", "key"], texts)
+        self.analysis = self.analysis.decided_anew()
+        return gone
 
     def back(self) -> bool:
         """Take the last answer back; False where there is none."""

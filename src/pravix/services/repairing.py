@@ -10,6 +10,7 @@ from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.repairing import repaired
 from pravix.ledger.recording import record
+from pravix.ledger.withdrawing import take_back
 from pravix.services.keeping import ledger_of
 from pravix.sources.reading import Reading
 from pravix.wording import joined, shortened
@@ -38,6 +39,11 @@ def with_answers(analysis: Analysis, given: Sequence[Answer]) -> tuple[Answer, .
     answers = {answer.finding: answer for answer in (*analysis.ledger.answers, *given)}
     repaired(analysis.source.relation, answers.values(), "the answers")
     return tuple(answers.values())
+
+
+def take_back_answers(analysis: Analysis, columns: Sequence[str]) -> list[str]:
+    """Take the answers about columns back; return what was taken back, in words. Raises InputError."""
+    return take_back(ledger_of(analysis), ["repair"], columns)
 
 
 def record_answers(analysis: Analysis, given: Sequence[Answer], reading: Reading) -> str:
