@@ -201,7 +201,12 @@ class Analysis:
     def _part_searched(self, relation: Relation) -> Discovery:
         return self.worked(
             lambda progress: discover(
-                relation, Blanks(self.blanks), WEIGHED_TO, progress, most=_PROMPTLY_WEIGHED, budget=self.budget
+                relation,
+                Blanks(self.blanks),
+                WEIGHED_TO,
+                progress,
+                most=_PROMPTLY_WEIGHED,
+                budget=self.budget,
             )
         )
 
@@ -261,9 +266,7 @@ class Analysis:
 
         wishes = self.ledger.wishes.with_policies(self.policies)
         wishes.check_columns(self.names, self.source.account.name)
-        return designed(
-            self.repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts
-        )
+        return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts)
 
     @property
     def doubts(self) -> tuple[Doubt, ...]:

@@ -48,7 +48,9 @@ def test_second_normal_form_on_request(pravix, sheet, tmp_path):
     shown = pravix("decompose", sheet, "--until", "2nf", "--out", "made")
     assert shown.status == 0
     assert "Left as it was" in shown.out
-    assert "kept lower as you wish" in shown.out
+    assert "third normal form but for" in shown.out
+    full = pravix("decompose", sheet, "--until", "2nf", "--full").out
+    assert "kept lower as you wish" in full
     assert pravix("prove", "made").status == 0
     document = pravix("decompose", sheet, "--until", "2nf", "--json").document
     assert document["proof"]["third_normal_form"] is False

@@ -90,7 +90,10 @@ def test_what_fixes_facts_of_a_part_gets_a_table():
     part, child = design.table("part"), design.table("job_part")
     assert (part.primary_key, part.described) == (("part_no",), ("part_name", "part_price"))
     assert child.column_names == ("job", "position", "part_no")
-    assert {link.table: link.columns for link in child.foreign_keys} == {"job": ("job",), "part": ("part_no",)}
+    assert {link.table: link.columns for link in child.foreign_keys} == {
+        "job": ("job",),
+        "part": ("part_no",),
+    }
     step = next(step for step in design.steps if step.to_table == "part")
     assert (step.from_table, step.breach) == ("job_part", Breach.TRANSITIVE)
     assert step.stored_before == child.rows.row_count > part.rows.row_count == step.stored_now

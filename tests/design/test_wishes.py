@@ -196,6 +196,7 @@ def test_every_choice_that_is_offered_can_be_made(demo):
         "Lists of values",
         "Checks not made",
         "References",
+        "Same kind of thing",
     }
     together = [choice.option.split()[1] for choice in choices if choice.option.startswith("--together")]
     assert together == [

@@ -9,7 +9,8 @@ import pravix.demo
 from pravix.first_normal_form.ageing import AGEING
 from pravix.first_normal_form.codes import CODES
 from pravix.first_normal_form.compounds import COMPOUND
-from pravix.first_normal_form.computed import COMPUTED, Formula, computed_columns
+from pravix.first_normal_form.computed import COMPUTED, computed_columns
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.families import families
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.flags import ONE_FACT, one_facts

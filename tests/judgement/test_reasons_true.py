@@ -47,7 +47,7 @@ def told_truly(judged, judgement, rows, header):
         observations, tests = again(rows, judged)
         seen = number(found[2]) if found[2] else observations
         return (number(found[1]), seen) == (tests, observations)
-    if text.startswith(("never tested", "one to one")):
+    if text.startswith(("never tested", "in these rows each goes with exactly one")):
         return again(rows, judged)[1] == 0
     if " is blank" in text:
         blank = [any(not row[name] for name in rule.determinant) for row in rows]

@@ -55,7 +55,10 @@ from pravix.wording import counted, joined
 )
 @click.option("--different", multiple=True, metavar="COLUMN, COLUMN", help="The two hold different things.")
 @click.option(
-    "--take-back", multiple=True, metavar="COLUMNS", help="Take wishes about these columns, or a policy, back."
+    "--take-back",
+    multiple=True,
+    metavar="COLUMNS",
+    help="Take wishes about these columns, or a policy, back.",
 )
 @click.option("--why", default="", metavar="TEXT", help="The reason for these wishes.")
 @blanks_option

@@ -32,7 +32,15 @@ from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency, written_in_order, written_names
 from pravix.wording import counted
 
-_RULE, _COINCIDENCE, _EACH, _UNSURE, _SHOW, _BACK, _STOP = "rule", "coincidence", "each", "unsure", "show", "back", "stop"
+_RULE, _COINCIDENCE, _EACH, _UNSURE, _SHOW, _BACK, _STOP = (
+    "rule",
+    "coincidence",
+    "each",
+    "unsure",
+    "show",
+    "back",
+    "stop",
+)
 _NONE, _SAME, _DIFFERENT = "none", "same", "different"
 _ROWS_NAMED = 5
 
@@ -44,7 +52,9 @@ _Session = Deciding[CommandAnalysis]
 @reading_options
 @blanks_option
 @click.option("--accept", multiple=True, metavar="RULE", help='Accept a rule: "a, b -> c". May be repeated.')
-@click.option("--reject", multiple=True, metavar="RULE", help="Reject a rule: it is a coincidence. May be repeated.")
+@click.option(
+    "--reject", multiple=True, metavar="RULE", help="Reject a rule: it is a coincidence. May be repeated."
+)
 @click.option("--key", "keys", multiple=True, metavar="COLUMNS", help='"a, c" identifies a row of the file.')
 @click.option("--not-key", "not_keys", multiple=True, metavar="COLUMNS", help='"d" does not identify a row.')
 @click.option("--refer-by", multiple=True, metavar="COLUMNS", help='Other tables refer by "a".')

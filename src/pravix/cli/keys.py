@@ -103,7 +103,9 @@ def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], sho
     if found.searched_to is not None:
         searched = counted(found.searched_to, "column")
         screen.note(f"Searched completely up to {searched}; larger keys are not listed.")
-    screen.line("Unique in these rows is not yet identifying: a measure or a date is often unique by coincidence.")
+    screen.line(
+        "Unique in these rows is not yet identifying: a measure or a date is often unique by coincidence."
+    )
 
 
 def _holds(columns: list[str], blank: bool, uses: Mapping[str, Use]) -> str:

@@ -39,9 +39,12 @@ def show_summary(screen: Screen, analysis: CommandAnalysis) -> None:
         account = costs_of(design)
         saved = sum(one.saves for one in account.tables)
         steps = counted(len(design.steps), "step")
-        screen.line(f"{steps} to third normal form: {counted(saved, 'cell')} repeated what a table says once.")
+        screen.line(
+            f"{steps} to third normal form: {counted(saved, 'cell')} repeated what a table says once."
+        )
     for told in roles_told(design):
         screen.line(told, mark="- ")
+    _listed(screen, "Left as it was", [untaken_told(step) for step in design.untaken])
     show_tables(screen, design, short=True)
     _show_uncertain(screen, analysis)
     screen.heading("Proof")
@@ -64,9 +67,7 @@ def _other_claims(design: Design) -> str:
 def _show_uncertain(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the first open questions and remarks, and how many more there are."""
     design = analysis.design
-    asked = [
-        open_text(one, analysis.rows_of(one.columns).relation.row_count) for one in analysis.questions
-    ]
+    asked = [open_text(one, analysis.rows_of(one.columns).relation.row_count) for one in analysis.questions]
     asked += [doubt.question for doubt in design.doubts]
     if asked:
         screen.heading("Not certain: the rows cannot tell")

@@ -154,6 +154,22 @@ class Database(ABC):
         """Return the whole years from one date to another; null where the first is the later one."""
         return f"CASE WHEN {later} >= {earlier} THEN {self.years_between(earlier, later)} END"
 
+    def days_between(self, earlier: str, later: str) -> str:
+        """Return the days from one date to another, as a whole number."""
+        return f"({later} - {earlier})"
+
+    def days_after(self, day: str, days: str) -> str:
+        """Return the date some days after another."""
+        return f"({day} + {days})"
+
+    def date(self, value: str) -> str:
+        """Return a date of the form year-month-day as a literal."""
+        return f"DATE '{value}'"
+
+    def as_whole(self, sql: str) -> str:
+        """Return a text of digits as a whole number."""
+        return f"CAST({sql} AS INTEGER)"
+
     def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
         """Return an operation on numbers, rounded to ``scale`` places; null where a number is."""
         sql = [one.sql for one in numbers]

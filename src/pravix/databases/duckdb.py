@@ -75,6 +75,10 @@ class DuckDB(Database):
         """As said there: case is ignored."""
         return name.lower()
 
+    def days_after(self, day: str, days: str) -> str:
+        """As said there."""
+        return f"CAST({day} + CAST({days} AS INTEGER) AS DATE)"
+
     def years_between(self, earlier: str, later: str) -> str:
         """As said there."""
         return f"CAST(DATE_PART('year', AGE({later}, {earlier})) AS INTEGER)"

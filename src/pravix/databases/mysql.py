@@ -66,6 +66,18 @@ class MySQL(Database):
         """As said there."""
         return f"GROUP_CONCAT({item} ORDER BY {order} SEPARATOR {mark})"
 
+    def days_between(self, earlier: str, later: str) -> str:
+        """As said there."""
+        return f"DATEDIFF({later}, {earlier})"
+
+    def days_after(self, day: str, days: str) -> str:
+        """As said there."""
+        return f"DATE_ADD({day}, INTERVAL {days} DAY)"
+
+    def as_whole(self, sql: str) -> str:
+        """As said there."""
+        return f"CAST({sql} AS SIGNED)"
+
     def years_between(self, earlier: str, later: str) -> str:
         """As said there."""
         return f"TIMESTAMPDIFF(YEAR, {earlier}, {later})"

@@ -59,6 +59,18 @@ class SQLite(Database):
         before = f"(STRFTIME('%m-%d', {later}) < STRFTIME('%m-%d', {earlier}))"
         return f"STRFTIME('%Y', {later}) - STRFTIME('%Y', {earlier}) - {before}"
 
+    def days_between(self, earlier: str, later: str) -> str:
+        """As said there: dates are texts."""
+        return f"CAST(ROUND(JULIANDAY({later}) - JULIANDAY({earlier})) AS INTEGER)"
+
+    def days_after(self, day: str, days: str) -> str:
+        """As said there: dates are texts."""
+        return f"DATE({day}, {days} || ' days')"
+
+    def date(self, value: str) -> str:
+        """As said there: a text."""
+        return f"'{value}'"
+
     def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
         """As said there: by whole numbers, which hold 18 digits."""
         return WholeNumbers("INTEGER").computed(operation, numbers, scale, rounding == ROUND_HALF_EVEN)

@@ -58,6 +58,18 @@ class SQLServer(Database):
         """As said there."""
         return f"STRING_AGG({item}, {mark}) WITHIN GROUP (ORDER BY {order})"
 
+    def days_between(self, earlier: str, later: str) -> str:
+        """As said there."""
+        return f"DATEDIFF(day, {earlier}, {later})"
+
+    def days_after(self, day: str, days: str) -> str:
+        """As said there."""
+        return f"DATEADD(day, {days}, {day})"
+
+    def date(self, value: str) -> str:
+        """As said there."""
+        return f"CAST('{value}' AS DATE)"
+
     def years_between(self, earlier: str, later: str) -> str:
         """As said there."""
         before = f"DATEADD(YEAR, DATEDIFF(YEAR, {earlier}, {later}), {earlier}) > {later}"

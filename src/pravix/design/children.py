@@ -53,7 +53,10 @@ def placed(
 def without_bundles(tables: Sequence[Table], bundles: Sequence[Bundle]) -> tuple[Table, ...]:
     """Return the tables without the columns that have tables of their own now."""
     left_out = {bundle.column for bundle in bundles}
-    return tuple(_without(table, left_out) if not table.part_of and left_out & set(table.column_names) else table for table in tables)
+    return tuple(
+        _without(table, left_out) if not table.part_of and left_out & set(table.column_names) else table
+        for table in tables
+    )
 
 
 def _without(table: Table, left_out: set[str]) -> Table:
@@ -73,9 +76,7 @@ def _column(column: TableColumn, sources: Mapping[str, str | None]) -> TableColu
     return replace(column, source=sources.get(column.stands_for or column.name, column.source))
 
 
-def broken_children(
-    home: Table, rows: Sequence[tuple[str, ...]], bundle: Bundle
-) -> tuple[int, ...]:
+def broken_children(home: Table, rows: Sequence[tuple[str, ...]], bundle: Bundle) -> tuple[int, ...]:
     """Return the row number of each cell that its parts do not give back exactly.
 
     ``rows`` are the key of the home, the position and the facts of each part, joined back from its tables.

@@ -27,9 +27,7 @@ _SURELY = 12.0
 _ORPHANS_NAMED = 3
 
 
-def with_links_inside(
-    tables: Sequence[Table], wishes: Wishes
-) -> tuple[tuple[Table, ...], tuple[Doubt, ...]]:
+def with_links_inside(tables: Sequence[Table], wishes: Wishes) -> tuple[tuple[Table, ...], tuple[Doubt, ...]]:
     """Return the tables with the references that their values show, and what is to be asked about them.
 
     A reference that would close a circle of tables is not made. Raises InputError, with its place,
@@ -42,7 +40,9 @@ def with_links_inside(
     for wish in wishes.of("same"):
         found = _as_wished(found, wish)
     for link in [*told.links, *told.doubtful]:
-        here, there = (_flat(found[end.table], end.names) for end in (link.inclusion.here, link.inclusion.there))
+        here, there = (
+            _flat(found[end.table], end.names) for end in (link.inclusion.here, link.inclusion.there)
+        )
         if _settled(found, link) or _said(wishes, here, there):
             continue
         tried = _linked(found, link) if link.believed and link.inclusion.exact else None

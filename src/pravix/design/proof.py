@@ -43,9 +43,7 @@ def joined_rows(tables: Sequence[Table], main: Table, columns: Sequence[str]) ->
     """Return the rows of all tables joined to the main one, as texts; a cell that is told in two ways is lost."""
     joined = joined_back(tables, main)
     held = {column.name: column.values for table in tables for column in table.rows.columns}
-    texts = [
-        [held[name][code] if code >= 0 else "" for code in joined[name].tolist()] for name in columns
-    ]
+    texts = [[held[name][code] if code >= 0 else "" for code in joined[name].tolist()] for name in columns]
     return list(zip(*texts, strict=True))
 
 

@@ -55,9 +55,7 @@ def _table_names(tables: Sequence[Table], wishes: Wishes, reserved: Collection[s
     return names
 
 
-def _check_wished(
-    names: Mapping[str, str], wished: Mapping[str, Arrangement], what: str = "table"
-) -> None:
+def _check_wished(names: Mapping[str, str], wished: Mapping[str, Arrangement], what: str = "table") -> None:
     """Raise InputError where a wish takes the name of another table, or column of a table."""
     for table, wish in wished.items():
         other = next((one for one in names if one != table and names[one].lower() == wish.name.lower()), None)

@@ -6,7 +6,7 @@ where two keys have many things in common and what both say of these agrees.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pravix.design.model import Role, Table

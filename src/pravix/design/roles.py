@@ -53,22 +53,24 @@ def with_roles(
     return tuple(merged), tuple(dict.fromkeys(conflicts)), tuple(doubts)
 
 
-def _by_values(
-    tables: list[Table], main: str, wishes: Wishes
-) -> tuple[list[Table], list[Doubt]]:
+def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Table], list[Doubt]]:
     """Merge tables whose values show that they are roles of one thing, and say which may be."""
     doubts: list[Doubt] = []
     merged, again = tables, True
     while again:
         again, doubts = False, []
         for one, other in combinations(merged, 2):
-            if main in (*one.identities, *other.identities) or not (could_be_roles(one) and could_be_roles(other)):
+            if main in (*one.identities, *other.identities) or not (
+                could_be_roles(one) and could_be_roles(other)
+            ):
                 continue
             wished = _wished("same", one, other, wishes)
             pair = None if _wished("different", one, other, wishes) else alike_by_values(one, other, wished)
             wrong = None if pair is None else _conflict(one, pair.one, other, pair.other, wished)
             if wished and (pair is None or wrong is not None):
-                raise InputError(_cannot(one, other, wishes, wrong), "Correct the rows, or take the wish back.")
+                raise InputError(
+                    _cannot(one, other, wishes, wrong), "Correct the rows, or take the wish back."
+                )
             if pair is None or wrong is not None:
                 continue
             tried = _replaced(merged, [(one, pair.one), (other, pair.other)]) if pair.sure else merged
@@ -95,7 +97,9 @@ def _key_names(table: Table) -> list[str]:
 
 
 def _cannot(one: Table, other: Table, wishes: Wishes, wrong: RoleConflict | None) -> str:
-    wish = next(wish for wish in wishes.of("same") if _wished("same", one, other, Wishes(arrangements=(wish,))))
+    wish = next(
+        wish for wish in wishes.of("same") if _wished("same", one, other, Wishes(arrangements=(wish,)))
+    )
     told = f"{wish.place or 'same'}: {joined(wish.columns)} cannot be one kind of thing"
     if wrong is None or not wrong.rows:
         return f"{told}: what {one.name} and {other.name} say of the same ones differs"

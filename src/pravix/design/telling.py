@@ -30,7 +30,9 @@ def repairs_told(design: Design) -> list[RepairTold]:
     for table in design.tables:
         if table.made_from is not None:
             made, rows = table.made_from, counted(table.rows.row_count, "row")
-            text = f"{_are(_some(made.sources))} {made.how}: {made.each} is a row of {table.name} now, {rows}."
+            text = (
+                f"{_are(_some(made.sources))} {made.how}: {made.each} is a row of {table.name} now, {rows}."
+            )
             found.append(RepairTold(made.sources, text))
     return found + [RepairTold(one.leaving, one.told) for one in design.repaired.in_place]
 
@@ -185,9 +187,7 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
             )
         if proof.strange_rows:
             join += f" {counted(proof.strange_rows, 'joined row')} are not in the file."
-    lost = [
-        written_in_order(rule, design.scope_of(rule.columns).names) for rule in proof.lost_dependencies
-    ]
+    lost = [written_in_order(rule, design.scope_of(rule.columns).names) for rule in proof.lost_dependencies]
     rules = sum(len(scope.cover) for scope in design.scopes)
     kept = f"Each of the {counted(rules, 'rule')} can be checked within one table."
     if lost:

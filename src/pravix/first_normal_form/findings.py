@@ -10,10 +10,11 @@ from collections.abc import Callable, Collection
 from pravix.first_normal_form.ageing import AGEING, find_ageing
 from pravix.first_normal_form.codes import CODES, find_codes
 from pravix.first_normal_form.compounds import COMPOUND, RebuiltCompound, find_compounds
-from pravix.first_normal_form.computed import COMPUTED, Formula, find_computed
+from pravix.first_normal_form.computed import COMPUTED, find_computed
 from pravix.first_normal_form.families import FAMILY, RebuiltMember, find_families
 from pravix.first_normal_form.finding import Finding, Topic
 from pravix.first_normal_form.flags import ONE_FACT, RebuiltFlag, find_one_facts
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import LIST, RebuiltList, find_lists
 from pravix.first_normal_form.moments import MOMENT, RebuiltMomentPart, find_moments
 from pravix.first_normal_form.saying_nothing import SAYS_NOTHING, find_saying_nothing

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
@@ -22,6 +22,8 @@ from pravix.relation.types import Kind, column_type
 from pravix.wording import counted, shortened
 
 SEPARATORS = (";", "|", "/", ",", "\n", "+", "&")
+_LASTS = (" and ", " & ", " und ", " et ", " y ", " e ", " og ", " och ", " en ")
+_TURNED = re.compile(r"([^,]+),\s*([^,]+)")
 _MOST_VALUES = 20_000
 _LONGEST_ITEM = 60
 _FEWEST_CELLS = 3
@@ -33,25 +35,39 @@ LIST = Topic("list", "Lists in a cell", "lists")
 
 @dataclass(frozen=True)
 class ListColumn:
-    """A column of lists: the mark between items, the separator as it is mostly typed, and how sure."""
+    """A column of lists: the mark between items, the separator as it is mostly typed, and how sure.
+
+    ``last`` stands before the last item instead of the separator, as in ``A, B and C``; else it is empty.
+    """
 
     column: str
     mark: str
     separator: str
     sure: float
+    last: str = ""
 
     def evened(self, cell: str) -> str:
         """Return a cell with the usual separator between its items."""
-        return self.separator.join(self.items(cell))
+        return put_together(self.items(cell), self.separator, self.last)
 
     def items(self, cell: str) -> tuple[str, ...]:
         """Return the items of a cell, without outer spaces and without empty ones."""
-        return items(cell, self.mark)
+        return items(cell, self.mark, self.last)
 
 
-def items(cell: str, mark: str) -> tuple[str, ...]:
+def items(cell: str, mark: str, last: str = "") -> tuple[str, ...]:
     """Return the items between the marks of a cell, without outer spaces and without empty ones."""
-    return tuple(item for part in cell.split(mark) if (item := part.strip()))
+    parts = cell.split(mark)
+    if last:
+        parts = [*parts[:-1], *parts[-1].rsplit(last, 1)]
+    return tuple(item for part in parts if (item := part.strip()))
+
+
+def put_together(found: Sequence[str], separator: str, last: str) -> str:
+    """Return items as one cell."""
+    if not last or len(found) < 2:
+        return separator.join(found)
+    return f"{separator.join(found[:-1])}{last}{found[-1]}"
 
 
 class RebuiltList(FromChild, frozen=True, kw_only=True, tag="list"):
@@ -59,18 +75,25 @@ class RebuiltList(FromChild, frozen=True, kw_only=True, tag="list"):
 
     separator: str
     mark: Name
+    last: str = ""
 
     def parts(self, cell: str) -> Iterator[tuple[int, str]]:
         """As said there."""
-        yield from enumerate(items(cell, self.mark), 1)
+        yield from enumerate(items(cell, self.mark, self.last), 1)
 
     def query(self, fact: str, position: str, source: str, where: str, database: Expressions) -> str:
         """As said there."""
-        return database.list_of(fact, position, self.separator, source, where)
+        if not self.last:
+            return database.list_of(fact, position, self.separator, source, where)
+        count = f"(SELECT MAX({position}) FROM {source} WHERE {where})"
+        first = database.list_of(fact, position, self.separator, source, f"{where} AND {position} < {count}")
+        last = f"(SELECT {database.as_text(fact)} FROM {source} WHERE {where} AND {position} = {count})"
+        several = database.put_together([first, database.text(self.last), last])
+        return f"CASE WHEN {count} > 1 THEN {several} ELSE {last} END"
 
     def replay(self, values: dict[str, str]) -> None:
         """As said there."""
-        values[self.bundle] = BETWEEN_PARTS.join(items(values[self.column], self.mark))
+        values[self.bundle] = BETWEEN_PARTS.join(items(values[self.column], self.mark, self.last))
 
 
 @dataclass(frozen=True)
@@ -134,7 +157,7 @@ class SplitList(Bundle):
 
     def cell(self, parts: Parts) -> str:
         """As said there."""
-        return self.of.separator.join(row[0] for _, row in sorted(parts))
+        return put_together([row[0] for _, row in sorted(parts)], self.of.separator, self.of.last)
 
     def from_child(self, child: ChildPlace) -> Sequence[RebuiltList]:
         """As said there."""
@@ -147,6 +170,7 @@ class SplitList(Bundle):
                 position=child.position,
                 separator=self.of.separator,
                 mark=self.of.mark,
+                last=self.of.last,
             )
         ]
 
@@ -156,15 +180,25 @@ def list_column(column: Column) -> ListColumn | None:
     if column_type(column).kind not in (Kind.TEXT, Kind.CODE):
         return None
     values = column.present_values[:_MOST_VALUES]
-    found = [candidate for mark in SEPARATORS if (candidate := _candidate(column.name, values, mark))]
-    return max(found, key=lambda candidate: candidate.sure, default=None)
+    tried = [(mark, last) for mark in SEPARATORS for last in ("", *_lasts(values, mark))]
+    found = [one for mark, last in tried if (one := _candidate(column.name, values, mark, last))]
+    return max(found, key=lambda candidate: (candidate.sure, bool(candidate.last)), default=None)
 
 
-def _candidate(name: str, values: Sequence[str], mark: str) -> ListColumn | None:
-    several = [value for value in values if mark in value]
+def _lasts(values: Sequence[str], mark: str) -> list[str]:
+    """Return the words that stand before the last of several names: A, B and C. Only the commonest is told."""
+    if mark not in (",", ";"):
+        return []
+    counts = {word: sum(word in value for value in values) for word in _LASTS}
+    best = max(counts, key=lambda word: counts[word])
+    return [best] if counts[best] >= _FEWEST_CELLS else []
+
+
+def _candidate(name: str, values: Sequence[str], mark: str, last: str = "") -> ListColumn | None:
+    several = [value for value in values if mark in value or (last and last in value)]
     if len(several) < _FEWEST_CELLS:
         return None
-    cells = [tuple(part.strip() for part in value.split(mark)) for value in values]
+    cells = [items(value, mark, last) if last else _parts(value, mark) for value in values]
     lists = [cell for cell in cells if len(cell) > 1]
     if any(not item or len(item) > _LONGEST_ITEM for cell in lists for item in cell):
         lists = [tuple(filter(None, cell)) for cell in lists if max(map(len, cell)) <= _LONGEST_ITEM]
@@ -180,7 +214,13 @@ def _candidate(name: str, values: Sequence[str], mark: str) -> ListColumn | None
     repeated = len(weights) <= 0.7 * sum(weights.values())
     if shared < _SHARED_FROM or not repeated or all(item.isdecimal() for item in weights):
         return None
-    return ListColumn(name, mark, _usual_separator(several, mark), min(1.0, 0.5 + shared / 2))
+    usual = [value for value in several if mark in value]
+    separator = _usual_separator(usual, mark) if usual else f"{mark} "
+    return ListColumn(name, mark, separator, min(1.0, 0.5 + shared / 2), last)
+
+
+def _parts(value: str, mark: str) -> tuple[str, ...]:
+    return tuple(part.strip() for part in value.split(mark))
 
 
 def _usual_separator(values: list[str], mark: str) -> str:
@@ -188,6 +228,19 @@ def _usual_separator(values: list[str], mark: str) -> str:
     around = re.compile(rf"\s*{re.escape(mark)}\s*")
     found: list[str] = [separator for value in values for separator in around.findall(value)]
     return Counter(found).most_common(1)[0][0]
+
+
+def _turned_round(vocabulary: Collection[str]) -> str:
+    """Return how many items are another with its two names turned round, with an example."""
+    pairs = [
+        (item, plain)
+        for item in sorted(vocabulary)
+        if (match := _TURNED.fullmatch(item)) and (plain := f"{match[2]} {match[1]}") in vocabulary
+    ]
+    if not pairs:
+        return ""
+    count = counted(len(pairs), "item")
+    return f"{count} {'is' if len(pairs) == 1 else 'are'} another turned round, as {pairs[0][0]} for {pairs[0][1]}"
 
 
 def find_lists(relation: Relation) -> list[Finding]:
@@ -208,6 +261,9 @@ def _finding(relation: Relation, column: Column, found: ListColumn) -> Finding:
         f"{column.name} holds several values in {counted(len(several), 'row')}, up to {sizes[longest]}, "
         f"as in {shortened(column.values[longest], 50)}; {counted(len(vocabulary), 'different item')} in all"
     )
+    turned = _turned_round(vocabulary)
+    if turned:
+        told += f"; {turned}"
     uneven = np.array([bool(value) and found.evened(value) != value for value in column.values])
     rows = np.flatnonzero(uneven[column.codes])
     if len(rows):

@@ -42,6 +42,22 @@ class Expressions(Protocol):
         """Return a query for the facts of some rows as one text."""
         ...
 
+    def days_between(self, earlier: str, later: str) -> str:
+        """Return the days from one date to another."""
+        ...
+
+    def days_after(self, day: str, days: str) -> str:
+        """Return the date some days after another."""
+        ...
+
+    def date(self, value: str) -> str:
+        """Return a date as a literal."""
+        ...
+
+    def as_whole(self, sql: str) -> str:
+        """Return a text of digits as a whole number."""
+        ...
+
     def years(self, earlier: str, later: str) -> str:
         """Return the whole years between two dates."""
         ...

@@ -27,9 +27,7 @@ def _told(rule: Dependency, repaired: Repaired) -> list[Dependency]:
     if of_parts:
         return of_parts
     became = {name: repair.arriving for repair in repaired.repairs for name in repair.leaving}
-    determinant = frozenset(
-        one for name in rule.determinant for one in became.get(name, (name,)) or (name,)
-    )
+    determinant = frozenset(one for name in rule.determinant for one in became.get(name, (name,)) or (name,))
     return [Dependency(determinant, one) for one in became.get(rule.dependent, (rule.dependent,))]
 
 

@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
 from pravix.discovery.discovered import Discovery
+from pravix.first_normal_form.computed_numbers import explained
 from pravix.judgement.column_roles import column_roles
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
@@ -86,6 +87,7 @@ class FirstPass:
         self.order = FinestFirst(relation, self.uses)
         self.free = frozenset(column.name for column in relation.columns if free_name(column))
         self._header = Header(relation.names, self.uses)
+        self._arithmetic: dict[Dependency, bool] = {}
         self._gathered: dict[tuple[Dependency, frozenset[str]], Evidence] = {}
 
     def believed(self, weighed: Weighed, rejected: Collection[Dependency]) -> list[Dependency]:
@@ -93,6 +95,29 @@ class FirstPass:
         found = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
         found += self._constants_by_header(found)
         return [*found, *self._codes_of_the_same(found, rejected)]
+
+    def without_arithmetic(
+        self, believed: Collection[Dependency], accepted: Collection[Dependency]
+    ) -> list[Dependency]:
+        """Return believed rules without those of determinants that fix nothing but what arithmetic gives.
+
+        Feet fix metres; a table of feet would say nothing.
+        """
+        groups: dict[frozenset[str], list[Dependency]] = {}
+        for rule in believed:
+            groups.setdefault(rule.determinant, []).append(rule)
+        idle = {
+            determinant
+            for determinant, rules in groups.items()
+            if not set(rules) & set(accepted) and all(map(self._is_arithmetic, rules))
+        }
+        return [rule for rule in believed if rule.determinant not in idle]
+
+    def _is_arithmetic(self, rule: Dependency) -> bool:
+        if rule not in self._arithmetic:
+            columns = in_order(rule.determinant, self.relation.names)
+            self._arithmetic[rule] = explained(self.relation, columns, rule.dependent)
+        return self._arithmetic[rule]
 
     def referring(self, said: Said, believed: Collection[Dependency]) -> list[Dependency]:
         """Return the rules by which what others are to refer by leads to what it goes one to one with."""

@@ -125,6 +125,8 @@ def _judged(
     believed = [*taken, *(rule for rule in believed if rule not in taken and rule not in state.left)]
     bits = partial(bits_of, weighed)
     believed += [rule for rule in first_pass.referring(said, believed) if rule not in rejected]
+    told = believed
+    believed = first_pass.without_arithmetic(told, accepted)
     trusted = without_rejected(believed, bits, accepted, rejected)
     trusted = without_keys(trusted, bits, accepted, said, relation.names)
     keys = ranked_keys(
@@ -149,6 +151,7 @@ def _judged(
         accepted=accepted,
         rejected=rejected,
         opaque=first_pass.opaque,
+        idle=frozenset(told) - frozenset(believed),
         blank=frozenset(column.name for column in relation.columns if column.blanks),
         keyless=first_pass.keyless,
         codelike=frozenset(column.name for column in relation.columns if codelike(column)),

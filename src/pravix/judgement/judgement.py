@@ -25,7 +25,8 @@ class Judgement:
     ``things`` says what kind of thing each column holds, ``roles`` how likely it is what, ``searched_to`` how
     large the determinants were that were searched; None where all were. ``accepted`` and ``rejected`` are the
     analyst's decisions,
-    ``opaque`` the columns that hold several values in a cell, ``blank`` those with a blank,
+    ``opaque`` the columns that hold several values in a cell, ``idle`` the rules that say no more than
+    arithmetic does, ``blank`` those with a blank,
     ``keyless`` the rules whose determinant is blank in rows where the dependent is not,
     ``codelike`` those whose values look like codes, ``free`` those that hold what people call things.
     ``said`` is what the analyst says of keys, ``place`` an order of the columns that follows from their
@@ -41,6 +42,7 @@ class Judgement:
     accepted: tuple[Dependency, ...] = ()
     rejected: tuple[Dependency, ...] = ()
     opaque: frozenset[str] = frozenset()
+    idle: frozenset[Dependency] = frozenset()
     blank: frozenset[str] = frozenset()
     keyless: frozenset[Dependency] = frozenset()
     codelike: frozenset[str] = frozenset()

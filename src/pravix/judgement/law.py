@@ -67,7 +67,7 @@ class Laws:
         judgement = self._judgement
         needed = frozenset(canonical_cover(judgement.foundation, judgement.rank))
         trusted = frozenset(judgement.trusted)
-        decided = {*judgement.accepted, *judgement.rejected}
+        decided = {*judgement.accepted, *judgement.rejected, *judgement.idle}
         foundation = RuleIndex(judgement.foundation)
         for rule, (evidence, weighing) in judgement.rules.weighed.items():
             if weighing.effect is Effect.UNTESTED or rule.determinant == judgement.row_key or rule in decided:

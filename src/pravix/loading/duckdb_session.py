@@ -88,7 +88,9 @@ def _slices(rows: pyarrow.Table, table: TableDocument) -> Iterator[pyarrow.Table
 
     keys = [cells(one.references.columns) for one in links]
     ends = [cells(one.columns) for one in links]
-    for place, (own, referred) in enumerate(zip(zip(*keys, strict=True), zip(*ends, strict=True), strict=True)):
+    for place, (own, referred) in enumerate(
+        zip(zip(*keys, strict=True), zip(*ends, strict=True), strict=True)
+    ):
         if met & set(enumerate(referred)):
             yield rows.slice(start, place - start)
             start, met = place, set()

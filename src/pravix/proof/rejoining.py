@@ -6,6 +6,7 @@ Nothing here is used where tables are made or loaded, so that a fault there cann
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 from decimal import ROUND_HALF_EVEN
 from fractions import Fraction
 from functools import reduce
@@ -13,10 +14,10 @@ from functools import reduce
 from pravix.document.joining import FlatJoin, Joined, PartJoin, flat_join, part_join
 from pravix.document.model import PartDocument, TableDocument
 from pravix.first_normal_form.compounds import RebuiltCompound
-from pravix.first_normal_form.computed import Formula
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import AnyRebuilt
 from pravix.first_normal_form.flags import RebuiltFlag
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.moments import RebuiltMomentPart
 from pravix.first_normal_form.rebuilt import FromChild
@@ -71,7 +72,7 @@ class Rejoined:
 
     def _built(self, entry: AnyRebuilt, columns: Mapping[str, Cells]) -> Cells:
         if isinstance(entry, RebuiltList):
-            return [entry.separator.join(fact for _, fact in parts) for parts in self._children(entry)]
+            return [_listed(entry, [fact for _, fact in parts]) for parts in self._children(entry)]
         if isinstance(entry, RebuiltMember):
             return [dict(parts).get(entry.at, "") for parts in self._children(entry)]
         needed = [columns[name] for name in entry.columns]
@@ -84,7 +85,7 @@ class Rejoined:
             ]
         if isinstance(entry, RebuiltMomentPart):
             moments = [cell.partition(" ") for cell in needed[0]]
-            return [date if entry.start == 0 else time for date, _, time in moments]
+            return [day if entry.start == 0 else time for day, _, time in moments]
         return _computed(entry, needed)
 
     def cells(self, alias: str, column: str) -> Cells:
@@ -135,19 +136,40 @@ class Rejoined:
         return list(zip(*told, strict=True))
 
 
+def _listed(entry: RebuiltList, facts: Sequence[str]) -> str:
+    """Return the items of a cell as it was written."""
+    text = ""
+    for place, fact in enumerate(facts):
+        before = entry.last if entry.last and place == len(facts) - 1 else entry.separator
+        text += (before if place else "") + fact
+    return text
+
+
 def _computed(entry: Formula, columns: Sequence[Cells]) -> Cells:
     known: dict[Key, str] = {}
     cells = []
     for key in zip(*columns, strict=True):
         if key not in known:
-            known[key] = _result(entry, key) if all(key) else ""
+            known[key] = _result(entry, _operands(entry, key))
         cells.append(known[key])
     return cells
 
 
+def _operands(entry: Formula, cells: Key) -> list[str]:
+    """Return what a formula works on in a row: nothing where a cell that it needs is blank."""
+    filled = [cell for cell in cells if cell] if entry.blanks_count_nothing else list(cells)
+    if not all(filled):
+        return []
+    if entry.constant and filled:
+        filled.insert(0 if entry.constant_first else len(filled), entry.constant)
+    return filled
+
+
 def _result(entry: Formula, cells: Sequence[str]) -> str:
-    """Return a computed cell from filled cells; a blank where there is no result."""
+    """Return a computed cell from its operands; a blank where there are none, or no result."""
     operation = entry.operation
+    if not cells:
+        return ""
     if operation == "part":
         return cells[0][entry.start : entry.end]
     if operation == "join":
@@ -155,9 +177,21 @@ def _result(entry: Formula, cells: Sequence[str]) -> str:
     try:
         if operation == "years":
             return _years(*cells)
+        if operation == "year":
+            return str(int(cells[0].split("-")[0]) - int(cells[1].split("-")[0]))
+        if operation == "days":
+            return str(_day(cells[1]) - _day(cells[0]))
+        if operation == "after":
+            return str(date.fromordinal(_day(cells[0]) + int(cells[1])))
         return _written(_number(operation, [Fraction(cell) for cell in cells]), entry)
-    except (ValueError, ZeroDivisionError):
+    except (ValueError, ZeroDivisionError, OverflowError):
         return ""
+
+
+def _day(cell: str) -> int:
+    """Return the number of a day; dates are of the form year-month-day."""
+    year, month, day = map(int, cell.split("-"))
+    return date(year, month, day).toordinal()
 
 
 def _years(earlier: str, later: str) -> str:
@@ -170,6 +204,8 @@ def _years(earlier: str, later: str) -> str:
 def _number(operation: str, numbers: Sequence[Fraction]) -> Fraction:
     if operation in ("+", "sum"):
         return sum(numbers, Fraction(0))
+    if operation == "mean":
+        return sum(numbers, Fraction(0)) / len(numbers)
     if operation == "-":
         return reduce(lambda one, other: one - other, numbers)
     if operation == "*":

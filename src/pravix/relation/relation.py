@@ -129,7 +129,9 @@ class Relation:
         if all(len(places) == 1 for places in found):
             return tuple(places[0] for places in found)
         codes = [self.column(name).codes for name in names]
-        return max(product(*found), key=lambda places: [len({*one[list(places)].tolist()}) == 1 for one in codes])
+        return max(
+            product(*found), key=lambda places: [len({*one[list(places)].tolist()}) == 1 for one in codes]
+        )
 
     def rows(self) -> list[tuple[str, ...]]:
         """Return every row as a tuple of texts."""

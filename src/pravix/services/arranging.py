@@ -71,7 +71,11 @@ def _check_effects(before: Analysis, tried: Analysis, made: Sequence[Arrangement
         others = tuple(one for one in tried.ledger.wishes.arrangements if one != wish)
         wishes = replace(tried.ledger.wishes, arrangements=others)
         without = tried.with_ledger(replace(tried.ledger, wishes=wishes))
-        if _outcome(without.design) == _outcome(tried.design):
+        try:
+            same = _outcome(without.design) == _outcome(tried.design)
+        except InputError:
+            continue  # The other wishes need this one.
+        if same:
             raise InputError(
                 f"{wish.do} {joined(wish.columns)} changes nothing: the design is so without it",
                 "Nothing was recorded. pravix arrange SOURCE lists what can be had otherwise.",

@@ -106,7 +106,9 @@ class _Cells:
         if part.home is not None:
             parent = next(one for one in self._join.tables if part.leads_to(one))
             pairs = zip(part.home.columns, part.home.references.columns, strict=True)
-            where = " AND ".join(f"c0.{quoted(here)} = {self._at(parent.place(there))}" for here, there in pairs)
+            where = " AND ".join(
+                f"c0.{quoted(here)} = {self._at(parent.place(there))}" for here, there in pairs
+            )
         return entry.query(
             self._at(part.place(entry.fact)), position, part.join.from_clause(quoted), where, self._database
         )

@@ -178,7 +178,9 @@ class _Adding:
             known[identity] = cells.get(table.surrogate, "")
             made.append(cells)
         if made:
-            lines = [tuple(cells.get(name) or None for name in names) for cells in _leaders_first(table, made)]
+            lines = [
+                tuple(cells.get(name) or None for name in names) for cells in _leaders_first(table, made)
+            ]
             self._cursor.executemany(insert_statement(table.name, names, self._kind), lines)
         if len({frozenset(role.columns) for role in table.roles}) > 1:
             self._complete(table, [cells for identity, cells in waiting.items() if identity in there])

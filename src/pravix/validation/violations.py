@@ -94,7 +94,11 @@ def _orphans(
     found = []
     for table in document.tables:
         for link in (link for link in table.foreign_keys if link.by_values and len(link.columns) == 1):
-            other, (own,), (key,) = document.by_name[link.references.table], link.columns, link.references.columns
+            other, (own,), (key,) = (
+                document.by_name[link.references.table],
+                link.columns,
+                link.references.columns,
+            )
             known = {value for place in (0, 1) for value, _ in values(other, key, place)}
             lost: dict[str, list[int]] = {}
             for value, row in values(table, own, 1):
@@ -136,7 +140,10 @@ def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) ->
         ArrivedRow(
             row.number,
             row.cells,
-            {**row.values, **{name: comparable(cell, numeric.get(name, False)) for name, cell in part.items()}},
+            {
+                **row.values,
+                **{name: comparable(cell, numeric.get(name, False)) for name, cell in part.items()},
+            },
         )
         for row in rows
         for part in part_rows(document, row, bundle)
