@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 
 import click
 
@@ -14,6 +15,7 @@ from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
 from pravix.first_normal_form.finding import Finding, Topic, certainty
 from pravix.first_normal_form.findings import FINDERS, findings
+from pravix.judgement.sensitive import sensitive_columns
 from pravix.pictures.figure import write_survey_figure
 from pravix.relation.profile import ColumnProfile, profile
 from pravix.relation.types import ColumnType
@@ -82,6 +84,7 @@ def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> d
             for found in profiles
         ],
         "findings": [finding_document(found) for found in _findings(analysis)],
+        "sensitive": [asdict(one) for one in sensitive_columns(analysis.relation)],
     }
 
 
@@ -121,6 +124,18 @@ def _show_overview(screen: Screen, analysis: CommandAnalysis, profiles: Sequence
     screen.line(f"{share} repeat a value of their column.")
     _show_fillable(screen, analysis)
     _show_findings(screen, _findings(analysis), _answers(analysis))
+    _show_sensitive(screen, analysis)
+
+
+def _show_sensitive(screen: Screen, analysis: CommandAnalysis) -> None:
+    """Write which columns are to be handled with care."""
+    found = sensitive_columns(analysis.relation)
+    if not found:
+        return
+    screen.heading("To be handled with care")
+    for one in found:
+        screen.line(f"{one.column}: {one.kind} ({one.why})", indent=2)
+    screen.note("A table of its own can have rights of its own: pravix arrange SOURCE --apart COLUMN.")
 
 
 def _show_fillable(screen: Screen, analysis: CommandAnalysis) -> None:

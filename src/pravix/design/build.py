@@ -19,7 +19,7 @@ from pravix.design.keys import with_wished_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Doubt, Proof, Remark, RoleConflict, Scope, Step, Table
 from pravix.design.proof import joined_rows, prove, with_part
-from pravix.design.remarks import remarks_on
+from pravix.design.remarks import remarks_on, sensitive_remarks
 from pravix.design.renaming import proof_named, step_named
 from pravix.design.restyle import restyled
 from pravix.design.roles import broken_roles, with_roles
@@ -288,6 +288,7 @@ def remarked(work: Work) -> Work:
     for bundle, part in {"": work, **work.parts}.items():
         own = [table for table in work.unnumbered if table.part_of == bundle]
         remarks += remarks_on(own, work.unnumbered, part.judgement.uses, part.rules, by_number)
+        remarks += sensitive_remarks([one for one in own if not one.apart_from], part.rows)
     return replace(work, remarks=tuple(remarks))
 
 

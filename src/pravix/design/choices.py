@@ -10,6 +10,7 @@ from pravix.design.checks import check_told
 from pravix.design.costs import costs_of
 from pravix.design.model import Design, Table
 from pravix.design.restyle import identifying
+from pravix.judgement.sensitive import sensitive_columns, told_of
 from pravix.theory.dependency import written_names
 from pravix.wording import counted, joined
 
@@ -37,6 +38,7 @@ def choices_of(design: Design) -> list[Choice]:
         *_groups(design),
         *_links(design),
         *_kinds(design),
+        *_sensitive(design),
     ]
 
 
@@ -107,6 +109,18 @@ def _groups(design: Design) -> list[Choice]:
             f"{counted(group.rows, 'row')}"
         )
         found.append(Choice("Columns blank together", told, _option("apart", _flat(table, group.columns))))
+    return found
+
+
+def _sensitive(design: Design) -> list[Choice]:
+    found = []
+    for scope in design.scopes:
+        known = {one.column: one for one in sensitive_columns(scope.relation)}
+        for table in design.tables:
+            own = [name for name, column in table.flat_names.items() if name in known and column in table.described]
+            if own and not table.apart_from and not table.roles:
+                told = f"{table.name} holds {told_of([known[name] for name in own])}"
+                found.append(Choice("To be handled with care", told, _option("apart", written_names(own))))
     return found
 
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from pravix.design.apart import optional_groups
 from pravix.design.model import Remark, Table
+from pravix.judgement.sensitive import sensitive_columns, told_of
 from pravix.judgement.use import Use
 from pravix.relation.grouping import Groups, group_numbers, groups_by
 from pravix.relation.relation import Relation
@@ -49,6 +50,22 @@ def remarks_on(
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."
         found.append(Remark("optional group", known_as[group.table], text))
     return tuple(found)
+
+
+def sensitive_remarks(tables: Sequence[Table], relation: Relation) -> list[Remark]:
+    """Point out the columns of some rows that are to be handled with care, table by table, where they live."""
+    found = []
+    known = {one.column: one for one in sensitive_columns(relation)}
+    for table in tables:
+        own = [name for name in table.described if name in known]
+        if own:
+            columns = ", ".join(own)
+            text = (
+                f"{table.name} holds what is to be handled with care: {told_of([known[name] for name in own])}. "
+                f'In a table of their own they can have rights of their own: --apart "{columns}".'
+            )
+            found.append(Remark("sensitive", table.identities[0], text))
+    return found
 
 
 def _beyond_third(table: Table, known: RuleSet) -> list[Remark]:

@@ -14,6 +14,7 @@ from pravix.first_normal_form.computed import COMPUTED, find_computed
 from pravix.first_normal_form.families import FAMILY, RebuiltMember, find_families
 from pravix.first_normal_form.finding import Finding, Topic
 from pravix.first_normal_form.flags import ONE_FACT, RebuiltFlag, find_one_facts
+from pravix.first_normal_form.footnotes import FOOTNOTE, find_footnotes
 from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import LIST, RebuiltList, find_lists
 from pravix.first_normal_form.moments import MOMENT, RebuiltMomentPart, find_moments
@@ -28,6 +29,7 @@ FINDERS: dict[Topic, Callable[[Relation], list[Finding]]] = {
     COMPUTED: find_computed,
     AGEING: find_ageing,
     SPELLING: find_spellings,
+    FOOTNOTE: find_footnotes,
     COMPOUND: find_compounds,
     MOMENT: find_moments,
     CODES: find_codes,

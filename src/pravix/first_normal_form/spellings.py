@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pravix.first_normal_form.finding import Finding, Topic
+from pravix.first_normal_form.footnotes import marked_numbers
 from pravix.relation.grouping import group_numbers
 from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import Kind, column_type
@@ -63,6 +64,8 @@ def variants(relation: Relation) -> list[Variant]:
 def _variants(column: Column, relation: Relation) -> list[Variant]:
     values = column.present_values
     if not 2 <= len(values) <= _MOST_VALUES or column_type(column).kind is not Kind.TEXT:
+        return []
+    if marked_numbers(column):
         return []
     counts = {column.values[code]: int(count) for code, count in enumerate(column.counts)}
     alike: dict[str, list[str]] = {}

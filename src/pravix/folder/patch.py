@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from pravix.errors import InputError
+from pravix.first_normal_form.footnotes import marked_numbers
 from pravix.first_normal_form.lists import list_column
 from pravix.first_normal_form.spellings import rows_of, variants
 from pravix.judgement.near import NearDependency, Oddity
@@ -19,11 +20,11 @@ from pravix.writing import new_file
 def write_patch(relation: Relation, near: Sequence[NearDependency], path: str) -> int:
     """Write the proposed corrections of a relation's cells into a new file and return their number.
 
-    Spelling variants, misspellings that break a rule and uneven separators in lists are proposed, ordered
-    by row. Raises InputError where the file is there already or cannot be written.
+    Spelling variants, misspellings that break a rule, uneven separators in lists and the marks of footnotes
+    are proposed, ordered by row. Raises InputError where the file is there already or cannot be written.
     """
     by_cell = {(line[0], line[1]): line for line in (*_exceptions(near), *_spellings(relation))}
-    lines = sorted({*by_cell.values(), *_separators(relation)})
+    lines = sorted({*by_cell.values(), *_separators(relation), *_footnotes(relation)})
     if os.path.exists(path):
         raise InputError(f"{path} is there already", "Give a new file; the patch may hold your own edits.")
     with new_file(Path(path)) as made, made.open("w", encoding="utf-8", newline="") as file:
@@ -46,6 +47,16 @@ def _exceptions(near: Sequence[NearDependency]) -> list[tuple[int, str, str, str
         for one in near
         for cell in one.odd
         if cell.oddity is Oddity.MISSPELLING
+    ]
+
+
+def _footnotes(relation: Relation) -> list[tuple[int, str, str, str, str]]:
+    return [
+        (row, column.name, cell, marked[cell], "without the mark of a footnote")
+        for column in relation.columns
+        if (marked := {one.now: one.instead for one in marked_numbers(column)})
+        for row, cell in zip(relation.row_numbers.tolist(), column.texts(), strict=True)
+        if cell in marked
     ]
 
 

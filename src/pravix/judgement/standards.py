@@ -12,6 +12,7 @@ _BETWEEN_UNITS = re.compile(r"[/·*]")
 _DIGITS = re.compile(r"\d{8,19}")
 _IBAN = re.compile(r"[A-Z]{2}\d{2}[A-Z0-9]{10,30}")
 _SHIP = re.compile(r"\d{7}")
+LUHN, ARTICLE, IBAN, SHIP = "ISO/IEC 7812", "GS1", "ISO 13616", "IMO"
 _ARTICLE_LENGTHS = (8, 12, 13, 14)
 _FEWEST_CHECKED = 10
 """Values from which passing a check digit is no accident: one number in ten passes by luck."""
@@ -61,9 +62,12 @@ def checked(values: Collection[str]) -> bool:
     ISO/IEC 7812 (Luhn), GS1 article numbers, ISO 13616 (IBAN) and the numbers of the International Maritime
     Organization.
     """
-    if len(values) < _FEWEST_CHECKED:
-        return False
-    return any(all(map(test, values)) for test in (_luhn, _article, _iban, _ship))
+    return any(checked_by(values, standard) for standard in _STANDARDS)
+
+
+def checked_by(values: Collection[str], standard: str) -> bool:
+    """Whether all of many values carry the check digit of a standard."""
+    return len(values) >= _FEWEST_CHECKED and all(map(_STANDARDS[standard], values))
 
 
 def _luhn(value: str) -> bool:
@@ -90,3 +94,6 @@ def _ship(value: str) -> bool:
     if not _SHIP.fullmatch(value):
         return False
     return sum(int(digit) * (7 - place) for place, digit in enumerate(value[:6])) % 10 == int(value[6])
+
+
+_STANDARDS: Mapping[str, Callable[[str], bool]] = {LUHN: _luhn, ARTICLE: _article, IBAN: _iban, SHIP: _ship}

@@ -143,6 +143,14 @@ class Sheet:
         return Listing(("Rule", "Exceptions", "Rows"), tuple(rows))
 
     @property
+    def sensitive(self) -> Listing:
+        """The columns that are to be handled with care, with why that is thought."""
+        from pravix.judgement.sensitive import sensitive_columns
+
+        rows = [(one.column, one.kind, one.why) for one in sensitive_columns(self._analysis.relation)]
+        return Listing(("Column", "Kind", "Why"), tuple(rows))
+
+    @property
     def findings(self) -> Listing:
         """What stands in the way of first normal form."""
         rows = [(one.id, one.told, ", ".join(one.answers)) for one in self._found]

@@ -30,6 +30,7 @@ from pravix.sources.layout import (
     find_header,
     laid_out,
     ragged_told,
+    units_row,
 )
 from pravix.sources.left_out import note_row, total_row, typical_fill
 from pravix.sources.reading import Reading
@@ -134,8 +135,11 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
         return True
     rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
     names = [cell.strip() for cell in rows[0]]
+    first_line = data.partition(b"\n")[0]
     if (
-        len(rows) < HEAD_ROWS
+        data.count(b"\n" + first_line + b"\n")
+        or units_row([cell.strip() for cell in rows[1]] if len(rows) > 1 else [], rows[2:])
+        or len(rows) < HEAD_ROWS
         or len(set(names)) < len(names)
         or not all(names)
         or find_header(rows) != Header(0, 0)

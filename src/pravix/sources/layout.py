@@ -18,6 +18,9 @@ HEAD_ROWS = 60
 
 _NUMBER = re.compile(r"[-+]?[\d.,'’ ]*\d[\d.,]*\s*%?|\d{4}-\d\d-\d\d.*|\d{1,2}[./]\d{1,2}[./]\d{2,4}")
 
+_UNIT = re.compile(r"[(\[]?[^\W\d]{0,4}[%°€$£µ]?[^\W\d]{0,4}[²³23]?(?:[/·*][^\W\d]{1,4}[²³23]?){0,2}[)\]]?")
+_ROWS_BELOW_UNITS = 3
+
 
 @dataclass(frozen=True)
 class Grid:
@@ -157,7 +160,8 @@ def _header(
         return Header(numbers.index(first), numbers.index(last))
     full = [place for place, fill in enumerate(fills) if fill]
     found = find_header([rows[place] for place in full[: HEAD_ROWS + 2]])
-    return Header(full[found.first], full[found.last])
+    first, last = full[found.first], full[found.last]
+    return Header(first if last - first == found.last - found.first else last, last)
 
 
 def _body(
@@ -178,12 +182,43 @@ def _body(
     if reading.skip is not None:
         notes += left_out("row", "as wished", [p for p in body if numbers[p] in reading.skip], numbers)
         body = [place for place in body if numbers[place] not in reading.skip]
+    body = _without_units(rows, body, header, numbers, notes)
+    again = [place for place in body if rows[place] == rows[header.last]]
+    notes += left_out("repeated header", "", again, numbers)
+    body = [place for place in body if place not in set(again)]
     if reading.last_row is None and reading.skip is None:
         body = data_rows(rows, body, fills, numbers, notes)
     blank = sum(1 for fill in fills[header.last + 1 : end + 1] if not fill) + len(rows) - 1 - end
     if blank:
         notes.append(f"{counted(blank, 'blank line')} left out")
     return body
+
+
+def _without_units(
+    rows: Sequence[Sequence[str]],
+    body: list[int],
+    header: Header,
+    numbers: Sequence[int],
+    notes: list[str],
+) -> list[int]:
+    """Return the positions of the data rows without a row of units under the header; the units are told."""
+    if not body or not units_row(rows[body[0]], [rows[place] for place in body[1:HEAD_ROWS]]):
+        return body
+    units = [
+        f"{shortened(name)} in {cell}" if cell else ""
+        for name, cell in _padded(_names(rows[header.first : header.last + 1]), rows[body[0]])
+    ]
+    notes.append(f"row {numbers[body[0]]} has units and is no data: {joined(list(filter(None, units)))}")
+    return body[1:]
+
+
+def units_row(row: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
+    """Whether a row holds the units of the numbers below it, and nothing else."""
+    cells = [(place, cell) for place, cell in enumerate(row) if cell]
+    if not cells or len(below) < _ROWS_BELOW_UNITS or not all(_UNIT.fullmatch(cell) for _, cell in cells):
+        return False
+    told = [[other[place] for other in below if len(other) > place and other[place]] for place, _ in cells]
+    return all(column and all(map(_NUMBER.fullmatch, column)) for column in told)
 
 
 def _fill_wished(

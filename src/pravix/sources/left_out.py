@@ -16,9 +16,10 @@ _TOTAL_ALONE = re.compile(
     r"\W*((grand|sub)?[ -]?totals?|sum|average|mean|count|summe|gesamt|zwischensumme)\W*", re.IGNORECASE
 )
 _REMARK = re.compile(
-    r"[*†#(]|note|source|remark|quelle|stand\b|anmerkung|hinweis|source\b|nota|signed", re.IGNORECASE
+    r"[*†‡§¹²³#(]|\d\)|note|source|remark|quelle|stand\b|anmerkung|hinweis|source\b|nota|signed", re.IGNORECASE
 )
 _NUMBER = re.compile(r"[-+]?\d[\d,']*(?:\.\d+)?")
+_FOOTNOTE = re.compile(r"(?:[*†‡§¹²³]|[a-z1-9]\))\s*\w")
 _NAMED_ROWS = 5
 _SPARSE = 0.6
 _WAYS = 3
@@ -172,6 +173,7 @@ def _is_remark(rows: Sequence[Sequence[str]], kept: Sequence[int], at: int, fill
     ways = [
         not fills[place - 1],
         len(text.split()) >= _WORDS,
+        bool(_FOOTNOTE.match(text)),
         bool(_REMARK.match(text)) or text[-1] in ".:",
         " " in text and not any(" " in value for value in above),
         len(text) > 2 * max(map(len, above), default=0),
