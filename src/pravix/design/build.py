@@ -15,7 +15,7 @@ from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, names_beside, placed, without_bundles
 from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
 from pravix.design.inside import with_links_inside
-from pravix.design.keys import with_wished_keys
+from pravix.design.keys import few_told, with_wished_keys, with_world_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Doubt, Proof, Remark, RoleConflict, Scope, Step, Table
 from pravix.design.proof import joined_rows, prove, with_part
@@ -177,8 +177,9 @@ def set_apart(work: Work) -> Work:
 
 
 def keyed_as_wished(work: Work) -> Work:
-    """Let the keys lead that are wished to."""
-    return replace(work, tables=with_wished_keys(work.tables, work.own_wishes.of("key")))
+    """Let the keys lead that are wished to, after adding those that authorities give out."""
+    keyed = with_world_keys(work.tables)
+    return replace(work, tables=with_wished_keys(keyed, work.own_wishes.of("key")))
 
 
 def proved(work: Work) -> Work:
@@ -289,7 +290,7 @@ def remarked(work: Work) -> Work:
         own = [table for table in work.unnumbered if table.part_of == bundle]
         remarks += remarks_on(own, work.unnumbered, part.judgement.uses, part.rules, by_number)
         remarks += sensitive_remarks([one for one in own if not one.apart_from], part.rows)
-    return replace(work, remarks=tuple(remarks))
+    return replace(work, remarks=(*remarks, *few_told(work.unnumbered)))
 
 
 def finished(work: Work) -> Work:

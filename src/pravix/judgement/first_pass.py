@@ -25,6 +25,7 @@ from pravix.judgement.model import (
     weigh,
 )
 from pravix.judgement.order import FinestFirst
+from pravix.judgement.people import holds_people
 from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
 from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
@@ -92,9 +93,35 @@ class FirstPass:
 
     def believed(self, weighed: Weighed, rejected: Collection[Dependency]) -> list[Dependency]:
         """Return the rules that reach the line, with what follows from names and from codes."""
-        found = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
+        found = [
+            rule
+            for rule, (_, weighing) in weighed.items()
+            if weighing.total >= BELIEVED_FROM
+        ]
         found += self._constants_by_header(found)
         return [*found, *self._codes_of_the_same(found, rejected)]
+
+    def by_codes(
+        self, believed: Collection[Dependency], accepted: Collection[Dependency]
+    ) -> list[Dependency]:
+        """Return believed rules with those that people's names lead told by the code that each has, if any.
+
+        Two people may share a name: what it fixes in these rows, the code fixes.
+        """
+        codes: dict[str, str] = {}
+        for rule in believed:
+            (code, *more) = rule.determinant or ("",)
+            if rule.dependent in self._people and code and not more and self.order.is_code(code):
+                if self.order.size({code}) == self.order.size({rule.dependent}):
+                    codes.setdefault(rule.dependent, code)
+        found = []
+        for rule in believed:
+            named = next((name for name in rule.determinant if name in codes), "")
+            if rule in accepted or len(rule.determinant) != 1 or not named:
+                found.append(rule)
+            elif codes[named] != rule.dependent:
+                found.append(Dependency(frozenset({codes[named]}), rule.dependent))
+        return list(dict.fromkeys(found))
 
     def without_arithmetic(
         self, believed: Collection[Dependency], accepted: Collection[Dependency]
@@ -130,6 +157,11 @@ class FirstPass:
             for name in sorted(rule.determinant - columns)
             if size(columns) == size(rule.determinant) and Dependency(columns, name) not in known
         ]
+
+    @cached_property
+    def _people(self) -> frozenset[str]:
+        """The columns of people's names: that none of them comes twice does not say that none will."""
+        return frozenset(column.name for column in self.relation.columns if holds_people(column))
 
     @cached_property
     def _candidates(self) -> list[Dependency]:

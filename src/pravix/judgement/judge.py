@@ -126,7 +126,7 @@ def _judged(
     bits = partial(bits_of, weighed)
     believed += [rule for rule in first_pass.referring(said, believed) if rule not in rejected]
     told = believed
-    believed = first_pass.without_arithmetic(told, accepted)
+    believed = first_pass.without_arithmetic(first_pass.by_codes(told, accepted), accepted)
     trusted = without_rejected(believed, bits, accepted, rejected)
     trusted = without_keys(trusted, bits, accepted, said, relation.names)
     keys = ranked_keys(

@@ -11,16 +11,10 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from pravix.judgement.standards import IBAN, LUHN, checked_by
-from pravix.relation.lexicon import PERSON_WORDS
+from pravix.relation.lexicon import PEOPLE_WORDS, PERSON_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import words
-
-_PEOPLE = PERSON_WORDS | frozenset(
-    "employee member patient staff people tenant volunteer mitarbeiter mitglied patient personal membre employe "
-    "salarie empleado miembro paciente dipendente socio paziente empregado membro werknemer lid".split()
-)
-
 
 def _words(*lines: str) -> frozenset[str]:
     return frozenset(word for line in lines for word in line.split())
@@ -85,7 +79,7 @@ class Sensitive:
 
 def sensitive_columns(relation: Relation) -> tuple[Sensitive, ...]:
     """Return the columns that are to be handled with care, in the order of the header. Linear in the values."""
-    people = any(_PEOPLE & set(words(name)) for name in relation.names)
+    people = any((PERSON_WORDS | PEOPLE_WORDS) & set(words(name)) for name in relation.names)
     found = (_sensitive(column, people) for column in relation.columns)
     return tuple(one for one in found if one is not None)
 

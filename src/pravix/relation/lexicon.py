@@ -115,5 +115,20 @@ PERSON_WORDS = _words(
 )
 """Words for what people are to a thing: the thing has one, and a person may have several things."""
 
+PEOPLE_WORDS = _words(
+    "employee member patient staff people tenant volunteer translator technician engineer tech teacher nurse",
+    "mitarbeiter mitglied personal uebersetzer techniker ingenieur membre employe salarie traducteur",
+    "technicien empleado miembro paciente traductor tecnico dipendente socio paziente traduttore",
+    "empregado membro tradutor werknemer lid vertaler monteur",
+)
+"""Further words for people, in whatever function."""
+
+REGISTERED_WORDS = _words(
+    "iban imo vin isbn issn mmsi licence license registration registered transponder chassis callsign",
+    "microchip ringno kennzeichen fahrgestell zulassung immatriculation plaque matricula bastidor targa telaio",
+    "kenteken chassisnummer",
+)
+"""Words for what an authority gave out once for each thing in the world."""
+
 GLUED = ("number", "nummer", "numero", "code", "num", "key", "no", "nr", "id", "cd")
 """Endings that identify even where they are glued to the word before them: tailnum, custid."""
