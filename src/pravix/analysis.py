@@ -15,6 +15,7 @@ from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.declaration import OF_VALUES, Declaration
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
@@ -116,21 +117,25 @@ class Analysis:
         patch = os.path.expanduser(wishes.patch)
         return replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
 
-    @stage(lambda ledger: ledger.answers)
+    @stage(lambda ledger: (ledger.answers, ledger.declarations))
     def repaired(self) -> Repaired:
         """The rows with the repairs that the ledger asks for."""
         from pravix.first_normal_form.repairing import repaired
 
-        return repaired(self.source.relation, self._answers, self.ledger.name)
+        return repaired(self.source.relation, self._answers, self.ledger.name, self._declarations)
 
     @property
     def _answers(self) -> tuple[Answer, ...]:
         return () if self.unrepaired else self.ledger.answers
 
     @property
+    def _declarations(self) -> tuple[Declaration, ...]:
+        return () if self.unrepaired else self.ledger.declarations
+
+    @property
     def relation(self) -> Relation:
         """The rows to analyse."""
-        return self.repaired.relation if self._answers else self.source.relation
+        return self.repaired.relation if self._answers or self._declarations else self.source.relation
 
     @stage()
     def discovery(self) -> Discovery:
@@ -171,7 +176,11 @@ class Analysis:
         accepted, rejected = (
             [rule for rule in rules if rule.columns <= set(relation.names)] for rules in self._decided
         )
-        return judge(relation, self.discovery, accepted, rejected, self.repaired.opaque, ledger.said)
+        declared = {
+            name: one.says for one in self._declarations for name in one.columns if one.says in OF_VALUES
+        }
+        opaque = self.repaired.opaque
+        return judge(relation, self.discovery, accepted, rejected, opaque, ledger.said, declared)
 
     @property
     def names(self) -> tuple[str, ...]:

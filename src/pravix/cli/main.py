@@ -29,6 +29,7 @@ _SECTIONS = {
         "connect": "Find which columns of several tables refer to which keys of others.",
     },
     "Decide and design": {
+        "declare": "Say of columns what was not found: a list, a family, a formula, a period.",
         "decide": "Answer the few questions about rules that the rows cannot settle.",
         "arrange": "Show what the design could do otherwise, and record what you wish.",
         "describe": "Record what columns, codes and tables mean, for the data dictionary.",

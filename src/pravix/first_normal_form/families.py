@@ -207,6 +207,17 @@ def _family(stem: str, cells: dict[tuple[int, str], str]) -> Family | None:
     return Family(stem, tuple(positions), tuple(called), members)
 
 
+def facts_of(rows: Sequence[Sequence[str]], name: str) -> tuple[str, ...]:
+    """Return what the facts of a family are called: as its first columns are, without their number.
+
+    The one fact of a family with a ``name`` is called like that.
+    """
+    if len(rows[0]) == 1 and name:
+        return (name,)
+    called = [_without_number({(1, "x"): column}, "x") if _NUMBERED.fullmatch(column) else column for column in rows[0]]
+    return tuple(called) if len(set(called)) == len(called) else tuple(rows[0])
+
+
 def _without_number(cells: dict[tuple[int, str], str], fact: str) -> str:
     """Return what the columns of a fact are called without their number: ``part1_name`` is ``part_name``."""
     name = next(name for (_, rest), name in cells.items() if rest == fact)

@@ -175,6 +175,12 @@ class SplitList(Bundle):
         ]
 
 
+def declared_list(column: Column, mark: str) -> ListColumn:
+    """Return how the cells of a column are lists with a mark between items, as the analyst says."""
+    usual = [value for value in column.present_values if mark in value]
+    return ListColumn(column.name, mark, _usual_separator(usual, mark) if usual else mark, 1.0)
+
+
 def list_column(column: Column) -> ListColumn | None:
     """Return how the cells of a column are lists, or None. Linear in the different values."""
     if column_type(column).kind not in (Kind.TEXT, Kind.CODE):

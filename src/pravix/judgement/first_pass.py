@@ -6,12 +6,12 @@ so the blocks are the observations, not the many rows of each block.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
 
 from pravix.discovery.discovered import Discovery
 from pravix.first_normal_form.computed_numbers import explained
-from pravix.judgement.column_roles import column_roles
+from pravix.judgement.column_roles import ColumnRole, column_roles
 from pravix.judgement.evidence import Evidence, fits_a_key, gather
 from pravix.judgement.header import Header
 from pravix.judgement.kinds import free_name, uses
@@ -26,12 +26,19 @@ from pravix.judgement.model import (
 )
 from pravix.judgement.order import FinestFirst
 from pravix.judgement.people import holds_people
+from pravix.judgement.use import Use
 from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
 from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
 from pravix.relation.words import share_noun
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_index import RuleIndex
+
+_DECLARED: Mapping[str, tuple[ColumnRole, Use]] = {
+    "identifier": (ColumnRole.IDENTIFIER, Use.IDENTIFIER),
+    "period": (ColumnRole.TIME, Use.PERIOD),
+}
+"""What a column is where the analyst declares it."""
 
 Weighed = dict[Dependency, tuple[Evidence, Weighing]]
 
@@ -80,11 +87,21 @@ class FirstPass:
     What the rows say for a rule beside what is known is worked out once.
     """
 
-    def __init__(self, relation: Relation, discovery: Discovery, opaque: Collection[str]) -> None:
+    def __init__(
+        self,
+        relation: Relation,
+        discovery: Discovery,
+        opaque: Collection[str],
+        declared: Mapping[str, str],
+    ) -> None:
         self.relation, self.discovery = relation, discovery
         self.opaque = frozenset(opaque)
-        self.roles = column_roles(relation.columns)
-        self.uses = uses(relation.columns, self.roles)
+        known = {name: says for name, says in declared.items() if name in relation.names}
+        said = {name: {_DECLARED[says][0]: 1.0} for name, says in known.items()}
+        self.roles = {**column_roles(relation.columns), **said}
+        self.uses = uses(relation.columns, self.roles) | {
+            name: _DECLARED[says][1] for name, says in known.items()
+        }
         self.order = FinestFirst(relation, self.uses)
         self.free = frozenset(column.name for column in relation.columns if free_name(column))
         self._header = Header(relation.names, self.uses)

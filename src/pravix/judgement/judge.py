@@ -7,10 +7,11 @@ rules are tried, the best few kept, until none is better. So an early mistake is
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from functools import partial
 from math import log
+from types import MappingProxyType
 
 from pravix.discovery.discovered import Discovery
 from pravix.judgement.first_pass import FirstPass
@@ -46,15 +47,16 @@ def judge(
     rejected: Collection[Dependency] = (),
     opaque: Collection[str] = (),
     said: Said = NOTHING_SAID,
+    declared: Mapping[str, str] = MappingProxyType({}),
 ) -> Judgement:
     """Return the standing of every discovered rule.
 
     ``accepted``, ``rejected`` and what is ``said`` of keys are the analyst's decisions; what they imply
-    follows them. Columns that are ``opaque`` hold several values in a cell; they determine nothing and
+    follows them; ``declared`` says which columns are a period or an identifier. Columns that are ``opaque`` hold several values in a cell; they determine nothing and
     identify nothing. Cost: one grouping of the rows for each rule of up to ``WEIGHED_TO`` columns, and some
     passes over what was grouped.
     """
-    first_pass = FirstPass(relation, discovery, opaque)
+    first_pass = FirstPass(relation, discovery, opaque, declared)
     judged = partial(_judged, first_pass, tuple(accepted), tuple(rejected), said)
     start = _State()
     known = {start: _Scored(relation, judged(start))}

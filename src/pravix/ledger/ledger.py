@@ -10,6 +10,9 @@ A ledger is TOML::
     finding = "list: forage"
     answer = "split"
 
+    [[declare]]
+    text = "list: tools = ;"
+
     [[decision]]
     rule = "drum_no -> honey_code"
     standing = "accepted"
@@ -35,6 +38,7 @@ from typing import Any
 
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.declaration import EXAMPLE, Declaration, declaration
 from pravix.ledger.key_decisions import (
     KeyDecision,
     check_key_decisions,
@@ -56,6 +60,7 @@ _ENTRIES: dict[str, type] = {
     "reading": dict,
     "design": dict,
     "repair": list,
+    "declare": list,
     "decision": list,
     "key": list,
     "arrange": list,
@@ -103,6 +108,7 @@ class Ledger:
     name: str = "the ledger"
     reading: Reading = field(default_factory=Reading)
     answers: tuple[Answer, ...] = ()
+    declarations: tuple[Declaration, ...] = ()
     decisions: tuple[Decision, ...] = ()
     key_decisions: tuple[KeyDecision, ...] = ()
     wishes: Wishes = field(default_factory=Wishes)
@@ -211,6 +217,10 @@ def read_ledger(path: str | None) -> Ledger:
         name,
         _reading(content.get("reading", {}), name),
         tuple(_answer(entry, f"{name}, repair {n}") for n, entry in enumerate(content.get("repair", []), 1)),
+        tuple(
+            _declared(entry, f"{name}, line {line_of(text, 'declare', n, 'text')}")
+            for n, entry in enumerate(content.get("declare", []), 1)
+        ),
         _decisions(content.get("decision", []), name, text),
         parsed_key_decisions(content, name, partial(line_of, text)),
         parsed_wishes(content, name, partial(line_of, text)),
@@ -264,6 +274,15 @@ def _answer(entry: Any, place: str) -> Answer:
     if not texts or set(entry) - _REPAIR_KEYS or not {"finding", "answer"} <= set(entry):
         raise InputError(f"{place}: write finding, answer and, if you like, name and why")
     return Answer(entry["finding"], entry["answer"], entry.get("name", ""), entry.get("why", ""))
+
+
+def _declared(entry: Any, place: str) -> Declaration:
+    keys = {"text", "why"}
+    if not isinstance(entry, dict) or set(entry) - keys or not isinstance(entry.get("text"), str):
+        raise InputError(f"{place}: a declaration has a text and, if you like, a why", EXAMPLE)
+    if not isinstance(entry.get("why", ""), str):
+        raise InputError(f"{place}: why must be a text in quotes")
+    return replace(declaration(entry["text"], entry.get("why", "")), place=place)
 
 
 def _decisions(entries: list[Any], name: str, text: str) -> tuple[Decision, ...]:

@@ -14,6 +14,7 @@ from tomlkit.items import AoT
 
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.declaration import Declaration, declaration
 from pravix.ledger.key_decisions import KeyDecision, Says
 from pravix.ledger.ledger import Decision
 from pravix.ledger.meanings import Meaning
@@ -35,6 +36,7 @@ def record(
     policies: Mapping[str, str] | None = None,
     arrangements: Iterable[Arrangement] = (),
     meanings: Iterable[Meaning] = (),
+    declarations: Iterable[Declaration] = (),
 ) -> Change:
     """Add answers, decisions and wishes of every kind to the ledger at ``path``; return what that changed.
 
@@ -52,6 +54,8 @@ def record(
             _set_reading(document, reading, os.path.dirname(path) or ".")
         for answer in answers:
             _set_answer(document, answer)
+        for declared in declarations:
+            _set_declaration(document, declared)
         for decision in decisions:
             _set_decision(document, decision)
         for said in key_decisions:
@@ -131,6 +135,19 @@ def _set_answer(document: Any, answer: Answer) -> None:
             known.update(filled)
             return
     _append(repairs, filled)
+
+
+def _set_declaration(document: Any, declared: Declaration) -> None:
+    """Add a declaration, in the place of one that says the same thing of the same columns."""
+    entry = {"text": declared.text, "why": declared.why}
+    filled = {key: value for key, value in entry.items() if value}
+    entries = _entries(document, "declare")
+    for known in entries:
+        other = declaration(str(known["text"]))
+        if (other.says, set(other.columns)) == (declared.says, set(declared.columns)):
+            known.update(filled)
+            return
+    _append(entries, filled)
 
 
 def _set_decision(document: Any, decision: Decision) -> None:

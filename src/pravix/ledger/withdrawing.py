@@ -8,6 +8,7 @@ from typing import Any
 import tomlkit
 
 from pravix.errors import InputError
+from pravix.first_normal_form.declaration import declaration
 from pravix.ledger.recording import changing
 from pravix.ledger.wishes import POLICIES
 from pravix.theory.dependency import (
@@ -49,6 +50,8 @@ def _taken(document: Any, kinds: Sequence[str], text: str, path: str) -> list[st
             elif about(entries[place]):
                 told.append(_words(entries[place]))
                 del entries[place]
+        if kind in document and not entries:
+            document.remove(kind)
     if not told:
         there = [_words(entry) for kind in kinds for entry in document.get(kind, [])]
         known = joined([shortened(one, 60) for one in there[:8]], "and") or "nothing of that kind"
@@ -67,6 +70,8 @@ def _about(text: str) -> Callable[[Entry], bool]:
         if "finding" in entry:
             topic, _, names = entry["finding"].partition(":")
             return entry["finding"] == text or bool(columns & set(parse_columns(names)))
+        if "text" in entry:
+            return entry["text"] == text or columns <= set(declaration(entry["text"]).columns)
         return set(entry.get("columns", ())) == columns
 
     return is_about
@@ -92,6 +97,8 @@ def _of_rule(entries: Any, place: int, text: str) -> list[str]:
 def _words(entry: Entry) -> str:
     if "finding" in entry:
         return f"{entry['finding']}: {entry['answer']}"
+    if "text" in entry:
+        return str(entry["text"])
     if "rule" in entry:
         return f"{entry['standing']} {entry['rule']}"
     return f"{entry.get('do') or entry.get('says', '')} {', '.join(entry.get('columns', ()))}"

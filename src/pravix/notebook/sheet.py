@@ -26,6 +26,7 @@ from pravix.notebook.made import Made, claims_listed
 from pravix.relation.profile import profile
 from pravix.relation.relation import Column, Relation
 from pravix.services.arranging import arranged, arrangement
+from pravix.services.declaring import declared
 from pravix.services.deciding import Given, Said, decided, parsed_keys, parsed_rules
 from pravix.services.describing import meaning
 from pravix.services.keeping import record_new
@@ -227,6 +228,13 @@ class Sheet:
 
         rows = [(one.topic, one.told, one.option) for one in choices_of(self._analysis.design)]
         return Listing(("About", "Now", "To have it otherwise"), tuple(rows))
+
+    def declare(self, text: str, why: str = "") -> Sheet:
+        """Return the sheet where something is said of columns that was not found, as ``pravix declare`` has it.
+
+        For example ``declare("list: tools = ;")`` or ``declare("computed: net_kg = gross_kg - tare_kg")``.
+        """
+        return Sheet(declared(self._analysis, [text], why))
 
     def arrange(self, do: str, text: str, why: str = "") -> Sheet:
         """Return the sheet with a wish about its tables, as ``pravix arrange`` has them.

@@ -27,6 +27,7 @@ def record_new(path: str, before: Ledger, after: Ledger, reading: Reading) -> No
     record(
         path,
         answers=[one for one in after.answers if one not in before.answers],
+        declarations=[one for one in after.declarations if one not in before.declarations],
         decisions=[one for one in after.decisions if one not in before.decisions],
         key_decisions=[one for one in after.key_decisions if one not in before.key_decisions],
         policies={key: value for key, value in policies.items() if value != getattr(before.wishes, key)},
