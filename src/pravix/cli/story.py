@@ -23,7 +23,7 @@ from pravix.design.telling import (
 from pravix.judgement.decisions import surely
 from pravix.judgement.phrasing import open_text
 from pravix.judgement.weights import SURE_FROM
-from pravix.theory.dependency import written_dependency
+from pravix.theory.dependency import written_dependency, written_in_order
 from pravix.wording import counted, joined
 
 _SHOWN = 3
@@ -59,9 +59,14 @@ def show_summary(screen: Screen, analysis: CommandAnalysis) -> None:
 
 def _other_claims(design: Design) -> str:
     links = sum(len(table.foreign_keys) for table in design.tables)
-    wished = design.proof.wished_below
+    wished, lost = design.proof.wished_below, design.proof.lost_dependencies
     form = "third normal form" if not wished else f"third normal form but for {joined(wished)}, as you wish"
-    return f" Every rule can be checked within one table; {form}; {counted(links, 'reference')} hold."
+    rules = "Every rule can be checked within one table"
+    if lost:
+        told = joined([written_in_order(rule, design.scope_of(rule.columns).names) for rule in lost])
+        rules, form = f"No single table can check {told}, as you wish", "Boyce-Codd normal form"
+    hold = "holds" if links == 1 else "hold"
+    return f" {rules}; {form}; {counted(links, 'reference')} {hold}."
 
 
 def _show_uncertain(screen: Screen, analysis: CommandAnalysis) -> None:

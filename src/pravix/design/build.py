@@ -14,6 +14,7 @@ from pravix.design.apart import with_apart
 from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, names_beside, placed, without_bundles
 from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
+from pravix.design.further import split_to_bcnf
 from pravix.design.inside import with_links_inside
 from pravix.design.keys import few_told, with_wished_keys, with_world_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
@@ -160,6 +161,22 @@ def untaken_put_back(work: Work) -> Work:
     return replace(made, wished_below=tuple(below))
 
 
+def taken_further(work: Work) -> Work:
+    """Split tables that are not in Boyce-Codd normal form, where that is wished."""
+    if work.wishes.until != "bcnf":
+        return work
+    before = [frozenset(table.column_names) for table in work.tables]
+    after = split_to_bcnf(before, work.rules)
+    if set(after) == set(before):
+        return work
+    kept = {frozenset(one.column_names): Draft(one.keys, one.rows) for one in work.tables}
+    schemes = [Scheme(columns, work.rules.keys(columns)) for columns in after]
+    made = [
+        kept.get(one.columns) or drafted(one, work.held, work.rules, work.row_key) for one in schemes
+    ]
+    return _linked(work, made)
+
+
 def _linked(work: Work, drafts: Sequence[Draft]) -> Work:
     """Name and link drafts, and find the steps that lead to them."""
     names, rules = work.rows.names, work.rules
@@ -186,7 +203,10 @@ def proved(work: Work) -> Work:
     """Prove what there is so far: all that comes after only renames, merges what is equal, and adds."""
     main = next(table for table in work.tables if work.main in table.identities)
     proof = prove(work.repaired.relation, work.tables, main, work.rules)
-    return replace(work, proof=replace(proof, wished_below=work.wished_below))
+    further = work.wishes.until == "bcnf"
+    return replace(
+        work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=further)
+    )
 
 
 def roles_merged(work: Work) -> Work:
@@ -299,7 +319,14 @@ def finished(work: Work) -> Work:
     return replace(work, tables=with_checks(with_agreeing_types(styled), work.wishes))
 
 
-MAKING: tuple[Pass, ...] = (synthesised, untaken_put_back, set_apart, keyed_as_wished, proved)
+MAKING: tuple[Pass, ...] = (
+    synthesised,
+    untaken_put_back,
+    taken_further,
+    set_apart,
+    keyed_as_wished,
+    proved,
+)
 """From rules to tables, for the file's own rows and for those of parts."""
 
 PASSES: tuple[Pass, ...] = (

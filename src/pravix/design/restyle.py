@@ -171,7 +171,7 @@ def policies_told(wishes: Wishes) -> str:
         "number": f"table names in the {wishes.number}",
         "surrogates": f"surrogate keys: {wishes.surrogates}",
         "numbering": "one series of numbers for all tables",
-        "until": "tables in second normal form only",
+        "until": f"tables in {wishes.until.upper()}",
     }
     default = Wishes()
     return joined([text for key, text in told.items() if getattr(wishes, key) != getattr(default, key)])

@@ -142,6 +142,7 @@ def _proof(proof: Proof) -> ProofDocument:
         roles_hold=not proof.broken_roles,
         numbers_hold=not proof.broken_numbers,
         wished_below=tuple(proof.wished_below),
+        lost_as_wished=proof.lost_as_wished,
         rejoined_rows=proof.rejoined_rows,
         missing_rows=tuple(proof.missing_rows),
         unrepaired_rows=tuple(proof.unrepaired_rows),

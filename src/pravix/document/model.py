@@ -248,6 +248,7 @@ class ProofDocument(Entry, frozen=True, kw_only=True):
     roles_hold: bool = added(True)
     numbers_hold: bool = added(True)
     wished_below: tuple[str, ...] = added(())
+    lost_as_wished: bool = False
     rejoined_rows: Count
     missing_rows: tuple[int, ...] = added(())
     unrepaired_rows: tuple[int, ...] = added(())

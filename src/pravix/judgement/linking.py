@@ -168,13 +168,16 @@ def span(column: Column) -> tuple[int, int]:
 def _names(here: str, table: str, there: str, itself: bool) -> float:
     """Return what names say: is the column called like the key, or after the table that it refers to?
 
-    Within one table only a name that ends in the key's name does: ``mother_hive_no`` and ``hive_no``.
+    Within one table only a name that ends in the key's name does, or in its noun: ``mother_hive_no`` or
+    ``mother_hive`` and ``hive_no``.
     """
     mine, key = words(here), words(there)
     if set(key) <= ORDINALS:
         return LINK["unrelated"]
     if itself:
-        return LINK["shared noun"] if mine[-len(key) :] == key and len(mine) > len(key) else LINK["unrelated"]
+        ends = (key, noun(there))
+        alike = any(mine[-len(end) :] == end and len(mine) > len(end) for end in ends if end)
+        return LINK["shared noun"] if alike else LINK["unrelated"]
     if mine == key:
         return LINK["generic name"] if set(mine) <= GENERIC_WORDS else LINK["same name"]
     of_key = noun(there) if set(noun(there)) - GENERIC_WORDS else []
