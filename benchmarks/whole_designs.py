@@ -148,7 +148,9 @@ def main(seeds: str, detail: bool, floor: tuple[float, float] | None) -> None:
 def _line(kind: str, count: Counter[str]) -> str:
     right = count["found"] + count["asked"] + count["missed"]
     cells = (right, count["found"], count["asked"], count["missed"], count["false"])
-    return f"{kind:12}" + "".join(f"{cell:>{width}}" for cell, width in zip(cells, (7, 7, 7, 8, 7), strict=True))
+    return f"{kind:12}" + "".join(
+        f"{cell:>{width}}" for cell, width in zip(cells, (7, 7, 7, 8, 7), strict=True)
+    )
 
 
 if __name__ == "__main__":

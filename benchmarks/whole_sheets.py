@@ -88,7 +88,9 @@ def _hives(made: _Making) -> Hives:
     """Add the hive of each row with what is told of it."""
     random = made.random
     streets = [(f"S{number:02d}", name) for number, name in enumerate(random.sample(_STREETS, 6), 1)]
-    apiaries = [(f"A{number:02d}", random.choice(_PLACES), *random.choice(streets)) for number in range(1, 13)]
+    apiaries = [
+        (f"A{number:02d}", random.choice(_PLACES), *random.choice(streets)) for number in range(1, 13)
+    ]
     hives: Hives = []
     for number in range(1, random.randint(50, 90)):
         code, place, street_no, street = random.choice(apiaries)
@@ -120,7 +122,8 @@ def _parts(made: _Making, begun: list[date], hives: Hives) -> None:
         for fact, words in enumerate(("no", "name", "price", "qty")):
             name = f"part_{words}_{place + 1}" if behind else made.called(f"part{place + 1}", words)
             cells = [
-                None if len(row) <= place else row[place][fact] if fact < 3 else random.randint(1, 9) for row in used
+                None if len(row) <= place else row[place][fact] if fact < 3 else random.randint(1, 9)
+                for row in used
             ]
             made.add(name, cells)
     made.right |= {("family", "part"), ("part table", "part")}
@@ -128,7 +131,10 @@ def _parts(made: _Making, begun: list[date], hives: Hives) -> None:
 
 def _mother(made: _Making, begun: list[date], hives: Hives) -> None:
     """Add a column by which hives refer to hives."""
-    name = made.add(made.called(made.random.choice(["mother", "split", "origin"]), "hive"), [row["mother"] for row in hives])
+    name = made.add(
+        made.called(made.random.choice(["mother", "split", "origin"]), "hive"),
+        [row["mother"] for row in hives],
+    )
     made.right.add(("link", name, made.called("hive", "no")))
 
 
@@ -229,7 +235,9 @@ def _metres(made: _Making, begun: list[date], hives: Hives) -> None:
 
 def _oil(made: _Making, begun: list[date], hives: Hives) -> None:
     """Add weights with blanks and their sum."""
-    weights = [[made.random.choice([None, made.random.randint(1, 40)]) for _ in range(3)] for _ in range(made.count)]
+    weights = [
+        [made.random.choice([None, made.random.randint(1, 40)]) for _ in range(3)] for _ in range(made.count)
+    ]
     for place, words in enumerate(("spring", "summer", "autumn")):
         made.add(made.called(words, "kg"), [row[place] for row in weights])
     sums = [sum(one for one in row if one) if any(row) else None for row in weights]

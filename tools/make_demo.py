@@ -5,7 +5,8 @@
 Writes deliveries.csv, deliveries_rough.csv and deliveries_office.xlsx into FOLDER (default:
 src/pravix/demo). The numbers are drawn from a fixed seed, so the files never change unless this script
 does. The rough sheet holds lists, numbered columns, misspellings and computed columns; the workbook
-also has title lines, merged cells, totals and a note.
+also has title lines, merged cells, totals and a note, and knows more: the fittings of a drum, and of a keeper
+who taught them and when they were born.
 """
 
 from __future__ import annotations
@@ -238,6 +239,37 @@ def rough_row(line: Line) -> dict[str, str]:
     }
 
 
+FITTINGS = [
+    ("F1", "bung", "0.40"),
+    ("F2", "tap", "6.90"),
+    ("F3", "seal ring", "0.85"),
+    ("F4", "clamp", "2.30"),
+    ("F5", "strainer", "4.75"),
+    ("F6", "label plate", "1.10"),
+]
+
+
+def office_rows(draw: random.Random, found: list[Line], rough: list[dict[str, str]]) -> list[dict[str, str]]:
+    """The rows of the office: with up to two fittings of each drum, and each keeper's mentor and birthday."""
+    drums = {line.drum.number: draw.sample(FITTINGS, draw.choice([0, 1, 2, 2])) for line in found}
+    people = sorted({line.drum.apiary.keeper.number for line in found})
+    more = {}
+    for place, number in enumerate(people):
+        born = date(1948, 1, 1) + timedelta(days=draw.randrange(18_000))
+        mentor = draw.choice(people[:place]) if place > 3 else ""
+        more[number] = {"mentor": mentor, "born": born.isoformat()}
+    rows = []
+    for line, row in zip(found, rough, strict=True):
+        fitted = drums[line.drum.number]
+        fittings = {
+            f"fitting{place + 1}_{fact}": fitted[place][number] if place < len(fitted) else ""
+            for place in range(2)
+            for number, fact in enumerate(("no", "name", "price"))
+        }
+        rows.append(row | more[line.drum.apiary.keeper.number] | fittings)
+    return rows
+
+
 MISSPELLED = [
     ("village", "Hazelbank", "Hazlebank"),
     ("village", "Marrow Hill", "Marow Hill"),
@@ -300,10 +332,10 @@ def write_workbook(path: Path, rows: list[dict[str, str]]) -> None:
 def typed(name: str, cell: str) -> object:
     if not cell:
         return None
-    if name == "delivered_on":
+    if name in ("delivered_on", "born"):
         return date.fromisoformat(cell)
     numbers = ("delivery_no", "drum_no", "price_kg", "gross_kg", "tare_kg", "net_kg", "amount", "moisture")
-    return float(cell) if name.startswith(numbers) else cell
+    return float(cell) if name.startswith(numbers) or name.endswith("_price") else cell
 
 
 def runs(cells: list[str]) -> list[tuple[int, int]]:
@@ -439,7 +471,8 @@ def main() -> None:
     rough = [rough_row(line) for line in found]
     misspelled(draw, rough)
     write(folder / "deliveries_rough.csv", rough)
-    write_workbook(folder / "deliveries_office.xlsx", rough)
+    office = office_rows(random.Random(SEED + 2), found, rough)
+    write_workbook(folder / "deliveries_office.xlsx", office)
 
 
 if __name__ == "__main__":

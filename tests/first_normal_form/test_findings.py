@@ -10,10 +10,10 @@ from pravix.first_normal_form.ageing import AGEING
 from pravix.first_normal_form.codes import CODES
 from pravix.first_normal_form.compounds import COMPOUND
 from pravix.first_normal_form.computed import COMPUTED, computed_columns
-from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.families import families
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.flags import ONE_FACT, one_facts
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import list_column
 from pravix.first_normal_form.saying_nothing import SAYS_NOTHING
 from pravix.first_normal_form.spellings import rows_of, variants

@@ -13,10 +13,10 @@ from pravix.databases.number import Number
 from pravix.document.joining import flat_join
 from pravix.document.row_hashes import by_value, of_rows
 from pravix.first_normal_form.answer import Answer
-from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.flags import RebuiltFlag
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.repairing import repaired
 from pravix.loading.sessions import load_rows

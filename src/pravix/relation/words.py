@@ -30,7 +30,9 @@ def cut_words(name: str, start: int, count: int) -> str:
     """Return a name without some of its words, spelled as it was: ``from_depot`` without from is depot."""
     spans = [match.span() for match in _WORD.finditer(name)]
     if start + count < len(spans):
-        return name[: spans[start][0]] + name[spans[start + count][0] :]
+        before, after = name[: spans[start][0]], name[spans[start + count][0] :]
+        glued = before and before[-1].isalnum()
+        return before + (name[spans[start + count - 1][1] : spans[start + count][0]] if glued else "") + after
     return name[: spans[start - 1][1]] if start else ""
 
 
