@@ -26,7 +26,9 @@ def jobs(count=120):
         techs = [PEOPLE[n * 7 % 10], PEOPLE[(n * 3 + 4) % 10]][: 1 + n % 2]
         cells = [f"J{n:03d}", (date(2026, 1, 1) + timedelta(n * 2)).isoformat(), *PEOPLE[(n * n + 3) % 10]]
         for place in range(2):
-            cells += [*parts[place], str(1 + n % 4)] if place < len(parts) else [""] * 4
+            cells += (
+                [*parts[place], str(1 + (n * 7 + place * 3 + n // 5) % 4)] if place < len(parts) else [""] * 4
+            )
         for place in range(2):
             cells += [*techs[place]] if place < len(techs) else [""] * 2
         rows.append(cells)
@@ -63,7 +65,7 @@ def poles(count=240, circle=False):
 
 def computed(count=60):
     """A column for each formula that numbers and dates allow, beside those that it comes from."""
-    rows = []
+    rows, draw = [], Random(8)
     for n in range(count):
         begun = date(2025, 1, 5) + timedelta(days=n * 13 % 400)
         born = date(1955, 3, 2) + timedelta(days=n * 271)
@@ -76,7 +78,7 @@ def computed(count=60):
         )
         day = date(2026, 6, 1)
         age = day.year - born.year - ((day.month, day.day) < (born.month, born.day))
-        oil = [n % 5 * 3 + place + 1 if (n + place) % 3 else None for place in range(3)]
+        oil = [draw.choice([None, draw.randint(1, 40)]) for _ in range(3)]
         rows.append(
             [
                 f"J{n:03d}", begun, days, begun + timedelta(days), born, age, begun.year - born.year,

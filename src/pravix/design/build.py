@@ -171,9 +171,7 @@ def taken_further(work: Work) -> Work:
         return work
     kept = {frozenset(one.column_names): Draft(one.keys, one.rows) for one in work.tables}
     schemes = [Scheme(columns, work.rules.keys(columns)) for columns in after]
-    made = [
-        kept.get(one.columns) or drafted(one, work.held, work.rules, work.row_key) for one in schemes
-    ]
+    made = [kept.get(one.columns) or drafted(one, work.held, work.rules, work.row_key) for one in schemes]
     return _linked(work, made)
 
 
@@ -204,9 +202,7 @@ def proved(work: Work) -> Work:
     main = next(table for table in work.tables if work.main in table.identities)
     proof = prove(work.repaired.relation, work.tables, main, work.rules)
     further = work.wishes.until == "bcnf"
-    return replace(
-        work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=further)
-    )
+    return replace(work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=further))
 
 
 def roles_merged(work: Work) -> Work:

@@ -117,7 +117,11 @@ def _sensitive(design: Design) -> list[Choice]:
     for scope in design.scopes:
         known = {one.column: one for one in sensitive_columns(scope.relation)}
         for table in design.tables:
-            own = [name for name, column in table.flat_names.items() if name in known and column in table.described]
+            own = [
+                name
+                for name, column in table.flat_names.items()
+                if name in known and column in table.described
+            ]
             if own and not table.apart_from and not table.roles:
                 told = f"{table.name} holds {told_of([known[name] for name in own])}"
                 found.append(Choice("To be handled with care", told, _option("apart", written_names(own))))

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from pravix.theory.decomposition import is_lossless
 from pravix.theory.normal_forms import Form
 from pravix.theory.rule_set import RuleSet
 
@@ -19,8 +18,8 @@ Columns = frozenset[str]
 def split_to_bcnf(tables: Sequence[Columns], rules: RuleSet) -> list[Columns]:
     """Return the columns of tables, those below Boyce-Codd normal form split as far as nothing is lost.
 
-    A split is left out where the tables would not join back by the rules. Polynomial in the tables and rules
-    for each split, but for the projections of the rules (see ``projected``).
+    A split is left out where the rows could no longer be put together key by key. Polynomial in the tables and
+    rules for each split, but for the projections of the rules (see ``projected``).
 
     >>> from pravix.theory.dependency import parse_dependencies
     >>> rules = RuleSet(parse_dependencies("place, day -> keeper") + parse_dependencies("keeper -> place"))
@@ -28,7 +27,6 @@ def split_to_bcnf(tables: Sequence[Columns], rules: RuleSet) -> list[Columns]:
     [['keeper', 'place'], ['day', 'keeper']]
     """
     found, refused = list(tables), set[tuple[Columns, Columns]]()
-    everything = frozenset().union(*tables)
     again = True
     while again:
         again = False
@@ -42,10 +40,27 @@ def split_to_bcnf(tables: Sequence[Columns], rules: RuleSet) -> list[Columns]:
                 tried = [*found[:place], apart, rest, *found[place + 1 :]]
                 if (columns, apart) in refused:
                     continue
-                if is_lossless(everything, tried, rules):
+                if _join_by_keys(tried, rules):
                     found, again = tried, True
                     break
                 refused.add((columns, apart))
             if again:
                 break
-    return [one for place, one in enumerate(found) if not any(one < other for other in found) and one not in found[:place]]
+    return [
+        one
+        for place, one in enumerate(found)
+        if not any(one < other for other in found) and one not in found[:place]
+    ]
+
+
+def _join_by_keys(tables: Sequence[Columns], rules: RuleSet) -> bool:
+    """Return whether from one table all others are reached, each by a key of it that is known by then."""
+    everything = frozenset().union(*tables)
+    main = next((one for one in tables if rules.closure(one) >= everything), None)
+    known, before = main or frozenset(), frozenset[str]()
+    while known != before:
+        before = known
+        for columns in tables:
+            if any(key <= known for key in rules.keys(columns)):
+                known |= columns
+    return known == everything

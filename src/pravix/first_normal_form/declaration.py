@@ -51,7 +51,11 @@ class Declaration:
         """The declaration as it is written."""
         end = f" = {self.how}" if self.how else ""
         groups = [self.columns[at : at + self.width] for at in range(0, len(self.columns), self.width)]
-        told = f" {GROUPS} ".join(", ".join(group) for group in groups) if self.width > 1 else ", ".join(self.columns)
+        told = (
+            f" {GROUPS} ".join(", ".join(group) for group in groups)
+            if self.width > 1
+            else ", ".join(self.columns)
+        )
         return f"{self.says}: {told}{end}"
 
 

@@ -23,9 +23,7 @@ def declared_repairs(relation: Relation, made: Sequence[Declaration], place: str
 
     Raises InputError, with row and column, where one does not fit the rows. Linear in the cells.
     """
-    return [
-        _REPAIRS[one.says](relation, one, one.place or place) for one in made if one.says in _REPAIRS
-    ]
+    return [_REPAIRS[one.says](relation, one, one.place or place) for one in made if one.says in _REPAIRS]
 
 
 def _list(relation: Relation, said: Declaration, place: str) -> Repair:
@@ -71,7 +69,9 @@ def _computed(relation: Relation, said: Declaration, place: str) -> Repair:
     cells, best = relation.column(name).texts(), None
     for formula in parsed_formulas(relation, name, said.how, place):
         texts = formula.texts(relation)
-        wrong = next((at for at, pair in enumerate(zip(cells, texts, strict=True)) if pair[0] != pair[1]), None)
+        wrong = next(
+            (at for at, pair in enumerate(zip(cells, texts, strict=True)) if pair[0] != pair[1]), None
+        )
         if wrong is None:
             return LeftOut(formula)
         if best is None or wrong > best[0]:

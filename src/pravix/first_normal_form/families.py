@@ -214,7 +214,10 @@ def facts_of(rows: Sequence[Sequence[str]], name: str) -> tuple[str, ...]:
     """
     if len(rows[0]) == 1 and name:
         return (name,)
-    called = [_without_number({(1, "x"): column}, "x") if _NUMBERED.fullmatch(column) else column for column in rows[0]]
+    called = [
+        _without_number({(1, "x"): column}, "x") if _NUMBERED.fullmatch(column) else column
+        for column in rows[0]
+    ]
     return tuple(called) if len(set(called)) == len(called) else tuple(rows[0])
 
 

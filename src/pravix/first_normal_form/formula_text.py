@@ -33,7 +33,9 @@ def parsed_formulas(relation: Relation, column: str, text: str, place: str) -> l
     found = [one for one in _read(text.strip()) if all(map(_operand(relation), one[1]))]
     if not found:
         names = joined([shortened(name) for name in relation.names[:30]])
-        raise InputError(f"{place}: {shortened(text)} is no formula over the columns {names}", f"Write {FORMS}.")
+        raise InputError(
+            f"{place}: {shortened(text)} is no formula over the columns {names}", f"Write {FORMS}."
+        )
     operation, operands = found[0]
     constants = [one for one in operands if one not in relation.names]
     columns = tuple(one for one in operands if one in relation.names)
@@ -96,4 +98,3 @@ def _split(text: str, mark: str, operation: Operation) -> Iterator[tuple[Operati
 
 def _bare(name: str) -> str:
     return name.strip().removeprefix('"').removesuffix('"')
-

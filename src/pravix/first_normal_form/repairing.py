@@ -68,7 +68,8 @@ def _check_declared(relation: Relation, declarations: Sequence[Declaration], pla
         for name in one.columns:
             if name not in relation.names:
                 raise InputError(
-                    f"{one.place or place}: there is no column {shortened(name)}", "Use the names of the header."
+                    f"{one.place or place}: there is no column {shortened(name)}",
+                    "Use the names of the header.",
                 )
 
 

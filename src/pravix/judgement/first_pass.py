@@ -97,7 +97,10 @@ class FirstPass:
         self.relation, self.discovery = relation, discovery
         self.opaque = frozenset(opaque)
         known = {name: says for name, says in declared.items() if name in relation.names}
-        said = {name: {_DECLARED[says][0]: 1.0} for name, says in known.items()}
+        said = {
+            name: {role: float(role is _DECLARED[says][0]) for role in ColumnRole}
+            for name, says in known.items()
+        }
         self.roles = {**column_roles(relation.columns), **said}
         self.uses = uses(relation.columns, self.roles) | {
             name: _DECLARED[says][1] for name, says in known.items()
@@ -110,11 +113,7 @@ class FirstPass:
 
     def believed(self, weighed: Weighed, rejected: Collection[Dependency]) -> list[Dependency]:
         """Return the rules that reach the line, with what follows from names and from codes."""
-        found = [
-            rule
-            for rule, (_, weighing) in weighed.items()
-            if weighing.total >= BELIEVED_FROM
-        ]
+        found = [rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM]
         found += self._constants_by_header(found)
         return [*found, *self._codes_of_the_same(found, rejected)]
 

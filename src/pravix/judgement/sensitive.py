@@ -16,6 +16,7 @@ from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import words
 
+
 def _words(*lines: str) -> frozenset[str]:
     return frozenset(word for line in lines for word in line.split())
 
@@ -30,7 +31,9 @@ _NAMES: Mapping[str, frozenset[str]] = {
         "salary wage wages payroll gehalt lohn einkommen salaire salario sueldo stipendio paga",
         "salaris loon ordenado vencimento",
     ),
-    "bank": _words("iban bic swift bankaccount kontonummer bankverbindung rib bankrekening creditcard sortcode"),
+    "bank": _words(
+        "iban bic swift bankaccount kontonummer bankverbindung rib bankrekening creditcard sortcode"
+    ),
     "birth": _words(
         "birth dob birthday birthdate born geburtsdatum geburtstag geboren naissance nacimiento nascita",
         "nascimento geboorte geboortedatum",
@@ -52,7 +55,10 @@ _TOGETHER: Mapping[str, Sequence[frozenset[str]]] = {
         _words("home private domicile wohn privat domicilio residence residencia morada woon"),
         _words("address street adresse anschrift strasse rue calle direccion indirizzo via rua adres straat"),
     ),
-    "bank": (_words("bank credit"), _words("account card number no konto compte cuenta conto conta rekening")),
+    "bank": (
+        _words("bank credit"),
+        _words("account card number no konto compte cuenta conto conta rekening"),
+    ),
     "health": (_words("blood health medical"), _words("group type condition insurance history problem note")),
     "identity": (_words("tax national identity social steuer"), _words("id number no code security nummer")),
 }
@@ -112,7 +118,9 @@ def _by_values(column: Column) -> Sensitive | None:
         if all(map(shape.fullmatch, values)):
             return Sensitive(column.name, kind, "all its values are written like an identity number")
     if all(map(_spanish, values)):
-        return Sensitive(column.name, "identity", "all its values have the check letter of an identity number")
+        return Sensitive(
+            column.name, "identity", "all its values have the check letter of an identity number"
+        )
     return None
 
 

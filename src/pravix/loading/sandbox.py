@@ -28,7 +28,9 @@ _ALLOWED = frozenset(
         sqlite3.SQLITE_TRANSACTION,
     }
 )
-_FUNCTIONS = frozenset("abs cast coalesce count date group_concat julianday like max min nullif round strftime substr sum".split())
+_FUNCTIONS = frozenset(
+    "abs cast coalesce count date group_concat julianday like max min nullif round strftime substr sum".split()
+)
 _PRAGMAS = frozenset({"foreign_keys", "foreign_key_check"})
 
 

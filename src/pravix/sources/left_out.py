@@ -16,7 +16,8 @@ _TOTAL_ALONE = re.compile(
     r"\W*((grand|sub)?[ -]?totals?|sum|average|mean|count|summe|gesamt|zwischensumme)\W*", re.IGNORECASE
 )
 _REMARK = re.compile(
-    r"[*†‡§¹²³#(]|\d\)|note|source|remark|quelle|stand\b|anmerkung|hinweis|source\b|nota|signed", re.IGNORECASE
+    r"[*†‡§¹²³#(]|\d\)|note|source|remark|quelle|stand\b|anmerkung|hinweis|source\b|nota|signed",
+    re.IGNORECASE,
 )
 _NUMBER = re.compile(r"[-+]?\d[\d,']*(?:\.\d+)?")
 _FOOTNOTE = re.compile(r"(?:[*†‡§¹²³]|[a-z1-9]\))\s*\w")
