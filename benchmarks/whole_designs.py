@@ -5,8 +5,8 @@
 For each seed a made-up sheet is read, what is proposed is answered with the proposal, and the design is
 compared with what is right (``whole_sheets.py``). Printed by kind: how many right things are found, how many
 of the others are asked about, and how many things are found that are not right. A thing that is asked about
-counts as neither found nor false. Everything follows from the seeds. --floor ends with status 1 where a smaller
-share is found, or a larger share of what is found is false.
+counts as neither found nor false. Everything follows from the seeds. --floor ends with status 1 where a
+smaller share is found, or a larger share of what is found is false.
 """
 
 from __future__ import annotations

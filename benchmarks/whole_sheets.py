@@ -103,7 +103,8 @@ def _hives(made: _Making) -> Hives:
         )  # fmt: skip
     rows = [random.choice(hives) for _ in range(made.count)]
     for key, words in (
-        ("hive", ("hive", "no")), ("frames", ("frames",)), ("apiary", ("apiary", "no")), ("place", ("apiary",)),
+        ("hive", ("hive", "no")), ("frames", ("frames",)), ("apiary", ("apiary", "no")),
+        ("place", ("apiary",)),
         ("street_no", ("street", "no")), ("street", ("street",)),
     ):  # fmt: skip
         made.add(made.called(*words), [row[key] for row in rows])

@@ -184,7 +184,7 @@ class Analysis:
 
     @property
     def names(self) -> tuple[str, ...]:
-        """The columns that decisions and wishes may speak of: of the repaired rows, of parts, of the source."""
+        """The columns that may be spoken of: those of the repaired rows, of their parts, of the source."""
         from pravix.first_normal_form.parts import names_of_parts
 
         repaired = self.repaired

@@ -243,7 +243,7 @@ def _decisions(question: Question, answer: str) -> list[tuple[Dependency, bool]]
 
 
 def _show_rows(screen: Screen, session: _Session, question: Open) -> None:
-    """Show rows of the file for the rule or against it, and two that would be possible if it is a coincidence."""
+    """Show rows for the rule or against it, and two that would be possible if it is a coincidence."""
     relation = _rows(session)(question.columns)
     if isinstance(question, Choice):
         screen.line("Two rows of the file:", indent=2)

@@ -94,8 +94,8 @@ _POLICIES_TOLD = {
     "surrogates": "Which tables get an added number as their key: those with composite keys that others "
     "refer to, or all.",
     "numbering": "Whether these numbers begin anew in each table or are shared by all.",
-    "until": "How far to go: with 2nf transitive dependencies stay where they are, with bcnf every determinant "
-    "gets a table, at the price of rules that no single table can check.",
+    "until": "How far to go: with 2nf transitive dependencies stay where they are, with bcnf every "
+    "determinant gets a table, at the price of rules that no single table can check.",
 }
 
 

@@ -149,7 +149,7 @@ def _listed(screen: Screen, heading: str, texts: Sequence[str]) -> None:
 
 
 def show_tables(screen: Screen, design: Design, short: bool = False) -> None:
-    """Write the tables with their keys, other columns, references and rows; what each saves unless ``short``."""
+    """Write the tables with keys, other columns, references and rows; what each saves unless ``short``."""
     screen.heading("Tables")
     account = costs_of(design)
     cells = {

@@ -102,12 +102,13 @@ def designed(
 ) -> Design:
     """Return the design in third normal form that rests on a judgement of a repaired relation.
 
-    Where no combination of columns identifies a row (there are equal rows, or every unique combination
-    has a blank), the row number becomes an added column and the key. Rows that break an accepted rule
-    are left out of the tables, so that the proof names them. ``wishes`` are the analyst's; ``reserved`` are
-    words (in small letters) that no table is called by; ``confidence`` says how sure the judgement is, ``parts``
-    is how the parts of lists and families were judged; both are worked out where they are not given. Raises InputError, with its place, for a wish that cannot be carried
-    out. Cost: the theory's, and n log n in the rows for each table.
+    Where no combination of columns identifies a row (there are equal rows, or every unique combination has a
+    blank), the row number becomes an added column and the key. Rows that break an accepted rule are left out
+    of the tables, so that the proof names them. ``wishes`` are the analyst's; ``reserved`` are words (in
+    small letters) that no table is called by; ``confidence`` says how sure the judgement is, ``parts`` is how
+    the parts of lists and families were judged; both are worked out where they are not given. Raises
+    InputError, with its place, for a wish that cannot be carried out. Cost: the theory's, and n log n in the
+    rows for each table.
     """
     judged = judged_parts(repaired, judgement) if parts is None else tuple(parts)
     work = replace(_begun(repaired, judgement, wishes), reserved=reserved, judged=judged)

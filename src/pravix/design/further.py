@@ -1,4 +1,4 @@
-"""Beyond third normal form, where that is wished: tables split by what keeps them from Boyce-Codd normal form.
+"""Beyond third normal form, where that is wished: tables split until they are in Boyce-Codd normal form.
 
 Source: E. F. Codd, "Recent investigations into relational data base systems", 1974; the split by an offending
 dependency as in J. D. Ullman, "Principles of Database Systems", 1982. The join stays lossless; a rule may be
@@ -18,8 +18,8 @@ Columns = frozenset[str]
 def split_to_bcnf(tables: Sequence[Columns], rules: RuleSet) -> list[Columns]:
     """Return the columns of tables, those below Boyce-Codd normal form split as far as nothing is lost.
 
-    A split is left out where the rows could no longer be put together key by key. Polynomial in the tables and
-    rules for each split, but for the projections of the rules (see ``projected``).
+    A split is left out where the rows could no longer be put together key by key. Polynomial in the tables
+    and rules for each split, but for the projections of the rules (see ``projected``).
 
     >>> from pravix.theory.dependency import parse_dependencies
     >>> rules = RuleSet(parse_dependencies("place, day -> keeper") + parse_dependencies("keeper -> place"))

@@ -65,7 +65,7 @@ def few_told(tables: Sequence[Table]) -> list[Remark]:
 
 
 def with_wished_keys(tables: Sequence[Table], wishes: Sequence[Arrangement]) -> tuple[Table, ...]:
-    """Return the tables with the primary keys that are wished for; what refers to another key goes on doing so.
+    """Return the tables with the primary keys that are wished for; references to other keys stay.
 
     Raises InputError, with its place, where columns are no key of a table, or are blank in some row.
     """

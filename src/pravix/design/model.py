@@ -311,11 +311,11 @@ class Design:
 
     ``repaired`` is the file with its repairs, ``whole`` its rows with what identifies them and the rules that
     speak of them; ``parts`` are the rows that lists and families were made of, each with rules of their own.
-    ``searched_to`` is how many columns the largest
-    determinants had that were searched; None where all were. ``conflicts`` say what kept tables with
-    alike names apart. ``untaken`` are the steps that the analyst wishes not to take, with what stays
-    repeated; ``remarks`` are what could still be said of the tables, ``wishes`` what was wished.
-    ``doubts`` say which columns may hold one kind of thing; ``sure_of_key`` is how likely the row key is right.
+    ``searched_to`` is how many columns the largest determinants had that were searched; None where all were.
+    ``conflicts`` say what kept tables with alike names apart. ``untaken`` are the steps that the analyst
+    wishes not to take, with what stays repeated; ``remarks`` are what could still be said of the tables,
+    ``wishes`` what was wished. ``doubts`` say which columns may hold one kind of thing; ``sure_of_key`` is
+    how likely the row key is right.
     """
 
     repaired: Repaired

@@ -30,7 +30,8 @@ def with_leaders_first(table: Table) -> Table:
 def _leaders_first(table: Table) -> Positions | None:
     """Return the positions of rows so that each comes after those that it refers to; None for a circle.
 
-    A row that refers to itself is one. Rows stay in their order as far as that allows. Linear in the rows and references.
+    A row that refers to itself is one. Rows stay in their order as far as that allows. Linear in the rows and
+    references.
     """
     after: dict[int, set[int]] = {place: set() for place in range(table.rows.row_count)}
     for link in table.foreign_keys:

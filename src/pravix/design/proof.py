@@ -40,7 +40,7 @@ def prove(relation: Relation, tables: Sequence[Table], main: Table, rules: RuleS
 
 
 def joined_rows(tables: Sequence[Table], main: Table, columns: Sequence[str]) -> list[tuple[str, ...]]:
-    """Return the rows of all tables joined to the main one, as texts; a cell that is told in two ways is lost."""
+    """Return the rows of all tables joined to the main one, as texts; a cell told in two ways is lost."""
     joined = joined_back(tables, main)
     held = {column.name: column.values for table in tables for column in table.rows.columns}
     texts = [[held[name][code] if code >= 0 else "" for code in joined[name].tolist()] for name in columns]

@@ -38,7 +38,8 @@ def remarks_on(
 ) -> tuple[Remark, ...]:
     """Return the remarks on tables whose columns are called as in the file.
 
-    ``every`` are all of the design, of which some may refer to them. ``by_number`` are those that get a surrogate key; of their natural key nothing is said.
+    ``every`` are all of the design, of which some may refer to them. ``by_number`` are those that get a
+    surrogate key; of their natural key nothing is said.
     """
     known_as = {table.name: table.identities[0] for table in tables}
     found = []
@@ -53,7 +54,7 @@ def remarks_on(
 
 
 def sensitive_remarks(tables: Sequence[Table], relation: Relation) -> list[Remark]:
-    """Point out the columns of some rows that are to be handled with care, table by table, where they live."""
+    """Point out the columns that are to be handled with care, table by table, where they live."""
     found = []
     known = {one.column: one for one in sensitive_columns(relation)}
     for table in tables:
@@ -61,7 +62,8 @@ def sensitive_remarks(tables: Sequence[Table], relation: Relation) -> list[Remar
         if own:
             columns = ", ".join(own)
             text = (
-                f"{table.name} holds what is to be handled with care: {told_of([known[name] for name in own])}. "
+                f"{table.name} holds what is to be handled with care: "
+                f"{told_of([known[name] for name in own])}. "
                 f'In a table of their own they can have rights of their own: --apart "{columns}".'
             )
             found.append(Remark("sensitive", table.identities[0], text))

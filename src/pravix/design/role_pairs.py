@@ -62,8 +62,8 @@ def named_alike(one: Table, other: Table) -> Pair | None:
 def alike_by_values(one: Table, other: Table, wished: bool) -> Pair | None:
     """Return the roles of two tables that hold the same things and say the same of them.
 
-    The pair is sure where the names of the keys say so as well, or where that is ``wished``. Columns that only
-    one of the two has belong to its role alone. Linear in the cells of both, for each pair of columns.
+    The pair is sure where the names of the keys say so as well, or where that is ``wished``. Columns that
+    only one of the two has belong to its role alone. Linear in the cells of both, for each pair of columns.
     """
     here, there = one.primary_key, other.primary_key
     mine, theirs = (Keyed.of(table.name, table.rows, [table.primary_key]) for table in (one, other))
@@ -97,7 +97,7 @@ def _roles(
 
 
 def _rest(one: str, other: str) -> str:
-    """Return what two names have in common at their end, spelled as in one of them; the shorter without that."""
+    """Return what two names have in common at their end, as one of them spells it; else the shorter."""
     mine, theirs = words(one), words(other)
     shared = 0
     while shared < min(len(mine), len(theirs)) and mine[-1 - shared] == theirs[-1 - shared]:

@@ -36,9 +36,9 @@ def with_roles(
 ) -> tuple[tuple[Table, ...], tuple[RoleConflict, ...], tuple[Doubt, ...]]:
     """Return the tables with those merged that are roles of one thing, what kept others apart, and doubts.
 
-    Tables whose rows contradict each other (one depot, two towns), or that share neither key values nor
-    their shape, are not merged; what stands against it is returned. The table with the identity ``main`` has
-    the rows of the file and is merged with none. Raises InputError, with its place, where two tables cannot be
+    Tables whose rows contradict each other (one depot, two towns), or that share neither key values nor their
+    shape, are not merged; what stands against it is returned. The table with the identity ``main`` has the
+    rows of the file and is merged with none. Raises InputError, with its place, where two tables cannot be
     one kind of thing as is wished. Linear in the rows for each pair of tables.
     """
     merged = list(tables)

@@ -77,8 +77,8 @@ class Reference(Entry, frozen=True, kw_only=True):
 class LinkDocument(Entry, frozen=True, kw_only=True):
     """A foreign key; ``told`` says it in words, in both directions.
 
-    No flat column comes back by one that was found by values (``by_values``). By a ``circular`` one rows refer
-    to each other in a circle.
+    No flat column comes back by one that was found by values (``by_values``). By a ``circular`` one rows
+    refer to each other in a circle.
     """
 
     columns: Filled

@@ -17,7 +17,7 @@ _MOST_DAYS = 40_000
 
 
 def computed_dates(relation: Relation) -> list[Computed]:
-    """Return the columns that dates compute. Quadratic in the dates and years, on some rows, for each column."""
+    """Return the columns that dates compute. Quadratic in the dates and years, for each column."""
     types = {column.name: column_type(column) for column in relation.columns}
     dates = [name for name, found in types.items() if found.iso][:_MOST_DATES]
     if not dates or relation.row_count < FEWEST_ROWS:

@@ -98,7 +98,7 @@ def _runs_beside(numbers: Sequence[Column], target: Column) -> list[tuple[str, .
 
 
 def _constants(relation: Relation, target: Column, other: Column) -> Iterator[tuple[Operation, str, bool]]:
-    """Yield how a column may come from one other by a constant: the operation, it, and whether it stands first.
+    """Yield how a column may come from one other: the operation, the constant, and whether it stands first.
 
     Those are a fixed sum or difference, and a fixed factor, the shortest that all rows allow.
     """

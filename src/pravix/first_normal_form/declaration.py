@@ -35,8 +35,8 @@ EXAMPLE = 'For example: "list: tools = ;" or "computed: net_kg = gross_kg - tare
 class Declaration:
     """One declaration: what it ``says`` of some columns, and ``how``; ``place`` says where it stands.
 
-    ``how`` is the mark between the items of a list, the name for a family or a fact, or a formula. The columns
-    of a family of several facts come position by position, ``width`` of them for each.
+    ``how`` is the mark between the items of a list, the name for a family or a fact, or a formula. The
+    columns of a family of several facts come position by position, ``width`` of them for each.
     """
 
     says: str

@@ -24,11 +24,11 @@ class Formula(Rebuilt, frozen=True, kw_only=True, tag="computed"):
     """How a column is computed from others: an operation on columns, and how the result is written.
 
     ``operation`` is one of ``+ - * /`` (on two columns), ``%`` (a hundred times the quotient), ``sum`` and
-    ``mean`` (of two columns and more), ``years`` and ``days`` (whole years, and days, from one date to another),
-    ``after`` (a date some days after another), ``year`` (the year of one column less that of another), ``part``
-    (the characters from ``start`` to ``end`` of one column) and ``join`` (two columns with ``between``).
-    A ``constant`` stands in the place of the last column, or of the first with ``constant_first``. With
-    ``blanks_count_nothing`` a sum is blank only where all of its columns are.
+    ``mean`` (of two columns and more), ``years`` and ``days`` (whole years, and days, from one date to
+    another), ``after`` (a date some days after another), ``year`` (the year of one column less that of
+    another), ``part`` (the characters from ``start`` to ``end`` of one column) and ``join`` (two columns with
+    ``between``). A ``constant`` stands in the place of the last column, or of the first with
+    ``constant_first``. With ``blanks_count_nothing`` a sum is blank only where all of its columns are.
     Numbers are written with ``scale`` decimal places, rounded by ``rounding``; with ``trimmed`` without
     needless zeros.
     """

@@ -69,7 +69,7 @@ def _operand(relation: Relation) -> Callable[[str], bool]:
 
 
 def _read(text: str) -> Iterator[tuple[Operation, Sequence[str]]]:
-    """Yield the ways to read a formula, the likeliest first; which have columns for operands is not checked."""
+    """Yield the ways to read a formula, the likeliest first; that the operands are columns is not checked."""
     operations: tuple[Operation, ...] = ("years", "days", "after", "year")
     for operation in operations:
         if match := _BETWEEN[operation].fullmatch(text):

@@ -192,7 +192,7 @@ def list_column(column: Column) -> ListColumn | None:
 
 
 def _lasts(values: Sequence[str], mark: str) -> list[str]:
-    """Return the words that stand before the last of several names: A, B and C. Only the commonest is told."""
+    """Return the commonest word before the last of several names, as in A, B and C; nothing without one."""
     if mark not in (",", ";"):
         return []
     counts = {word: sum(word in value for value in values) for word in _LASTS}
@@ -246,7 +246,8 @@ def _turned_round(vocabulary: Collection[str]) -> str:
     if not pairs:
         return ""
     count = counted(len(pairs), "item")
-    return f"{count} {'is' if len(pairs) == 1 else 'are'} another turned round, as {pairs[0][0]} for {pairs[0][1]}"
+    are = "is" if len(pairs) == 1 else "are"
+    return f"{count} {are} another turned round, as {pairs[0][0]} for {pairs[0][1]}"
 
 
 def find_lists(relation: Relation) -> list[Finding]:

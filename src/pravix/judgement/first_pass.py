@@ -127,9 +127,9 @@ class FirstPass:
         codes: dict[str, str] = {}
         for rule in believed:
             (code, *more) = rule.determinant or ("",)
-            if rule.dependent in self._people and code and not more and self.order.is_code(code):
-                if self.order.size({code}) == self.order.size({rule.dependent}):
-                    codes.setdefault(rule.dependent, code)
+            of_people = rule.dependent in self._people and code and not more and self.order.is_code(code)
+            if of_people and self.order.size({code}) == self.order.size({rule.dependent}):
+                codes.setdefault(rule.dependent, code)
         found = []
         for rule in believed:
             named = next((name for name in rule.determinant if name in codes), "")

@@ -52,9 +52,9 @@ def judge(
     """Return the standing of every discovered rule.
 
     ``accepted``, ``rejected`` and what is ``said`` of keys are the analyst's decisions; what they imply
-    follows them; ``declared`` says which columns are a period or an identifier. Columns that are ``opaque`` hold several values in a cell; they determine nothing and
-    identify nothing. Cost: one grouping of the rows for each rule of up to ``WEIGHED_TO`` columns, and some
-    passes over what was grouped.
+    follows them; ``declared`` says which columns are a period or an identifier. Columns that are ``opaque``
+    hold several values in a cell; they determine nothing and identify nothing. Cost: one grouping of the rows
+    for each rule of up to ``WEIGHED_TO`` columns, and some passes over what was grouped.
     """
     first_pass = FirstPass(relation, discovery, opaque, declared)
     judged = partial(_judged, first_pass, tuple(accepted), tuple(rejected), said)

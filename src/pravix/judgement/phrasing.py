@@ -73,13 +73,14 @@ def answer_effect(question: Question, accepted: bool) -> str:
 
 def _kept(names: Sequence[str], key: Sequence[str], size: int) -> str:
     if not key:
-        return f"{joined(names)} {'is one' if len(names) == 1 else 'are some'} of the columns that tell rows apart"
+        are = "is one" if len(names) == 1 else "are some"
+        return f"{joined(names)} {are} of the columns that tell rows apart"
     stored = "is stored once" if len(names) == 1 else "are stored once"
     return f"{joined(names)} {stored} for each {_named(key)} ({counted(size, 'row')})"
 
 
 def example_lines(question: Question, relation: Relation) -> list[list[str]]:
-    """Return the header and two possible rows that the answer "coincidence" allows; empty where there are none."""
+    """Return the header and two possible rows if it is a coincidence; empty where there are none."""
     example = question.example
     if example is None:
         return []

@@ -27,8 +27,9 @@ class Question:
     """A question about rules with one determinant.
 
     ``if_accepted`` and ``if_rejected`` say under which key each dependent is then described; ``rows_then``
-    how many rows that makes, in the same order. ``evidence`` is that of the first dependent; ``near`` is
-    set where the rule holds but for a few rows. ``example`` has two rows that only the answer "coincidence" allows.
+    how many rows that makes, in the same order. ``evidence`` is that of the first dependent; ``near`` is set
+    where the rule holds but for a few rows. ``example`` has two rows that only the answer "coincidence"
+    allows.
     """
 
     determinant: tuple[str, ...]
@@ -109,7 +110,7 @@ def open_questions(
 
 
 def most_decisive(questions: Sequence[Open]) -> tuple[Open, ...]:
-    """Return the questions about the file and about its parts, most decisive first, no more than are asked."""
+    """Return questions about a file and its parts, most decisive first, no more than are asked."""
     return tuple(sorted(questions, key=lambda one: -one.weight)[:MOST_QUESTIONS])
 
 

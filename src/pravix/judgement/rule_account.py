@@ -81,7 +81,7 @@ def weighing_lines(judged: JudgedRule, header: Sequence[str]) -> list[tuple[str,
         again = counted(evidence.tests, "time")
         rows = (
             f"{determinant} came again {again} among {evidence.observations:,} {among}; that it always held "
-            f"is a coincidence with probability {luck:.2g}; the next one breaks it at most {bound:.1%} of the time"
+            f"is a coincidence with probability {luck:.2g}; the next one breaks it in at most {bound:.1%}"
         )
     else:
         rows = f"{determinant} never came again with a new {joined(evidence.observed) or 'row'}"

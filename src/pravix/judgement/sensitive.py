@@ -39,7 +39,8 @@ _NAMES: Mapping[str, frozenset[str]] = {
         "nascimento geboorte geboortedatum",
     ),
     "identity": _words(
-        "ssn passport socialsecurity personnummer sozialversicherungsnummer ausweis reisepass personalausweis",
+        "ssn passport socialsecurity personnummer sozialversicherungsnummer ausweis reisepass",
+        "personalausweis",
         "passeport insee dni nie pasaporte curp passaporto codicefiscale cpf passaporte bsn paspoort nino",
     ),
     "belief": _words("religion confession konfession ethnicity ethnie etnia geloof"),
@@ -84,7 +85,7 @@ class Sensitive:
 
 
 def sensitive_columns(relation: Relation) -> tuple[Sensitive, ...]:
-    """Return the columns that are to be handled with care, in the order of the header. Linear in the values."""
+    """Return the columns that are to be handled with care, in order. Linear in the values."""
     people = any((PERSON_WORDS | PEOPLE_WORDS) & set(words(name)) for name in relation.names)
     found = (_sensitive(column, people) for column in relation.columns)
     return tuple(one for one in found if one is not None)

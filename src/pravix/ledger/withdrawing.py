@@ -25,10 +25,10 @@ Entry = Mapping[str, Any]
 
 
 def take_back(path: str, kinds: Sequence[str], texts: Sequence[str]) -> list[str]:
-    """Take entries of some kinds (``decision``, ``key``, ``arrange``, ``repair``, ``declare``) out of a ledger.
+    """Take entries of some kinds (``decision``, ``arrange``, ``repair``, ...) out of a ledger.
 
-    A text names a rule, the columns of a wish or of a key, a policy, or a column of a finding. Return what was
-    taken out, in words. Raises InputError, with nothing changed, for a text that no entry is about.
+    A text names a rule, the columns of a wish or of a key, a policy, or a column of a finding. Return what
+    was taken out, in words. Raises InputError, with nothing changed, for a text that no entry is about.
     """
     with changing(path) as place:
         document = tomlkit.parse(place.read_text(encoding="utf-8"))
@@ -68,7 +68,7 @@ def _about(text: str) -> Callable[[Entry], bool]:
 
     def is_about(entry: Entry) -> bool:
         if "finding" in entry:
-            topic, _, names = entry["finding"].partition(":")
+            names = entry["finding"].partition(":")[2]
             return entry["finding"] == text or bool(columns & set(parse_columns(names)))
         if "text" in entry:
             return entry["text"] == text or columns <= set(declaration(entry["text"]).columns)

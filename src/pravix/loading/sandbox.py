@@ -29,7 +29,8 @@ _ALLOWED = frozenset(
     }
 )
 _FUNCTIONS = frozenset(
-    "abs cast coalesce count date group_concat julianday like max min nullif round strftime substr sum".split()
+    "abs cast coalesce count date group_concat julianday like max min nullif round strftime substr "
+    "sum".split()
 )
 _PRAGMAS = frozenset({"foreign_keys", "foreign_key_check"})
 

@@ -26,8 +26,8 @@ from pravix.notebook.made import Made, claims_listed
 from pravix.relation.profile import profile
 from pravix.relation.relation import Column, Relation
 from pravix.services.arranging import arranged, arrangement
-from pravix.services.declaring import declared
 from pravix.services.deciding import Given, Said, decided, parsed_keys, parsed_rules
+from pravix.services.declaring import declared
 from pravix.services.describing import meaning
 from pravix.services.keeping import record_new
 from pravix.services.repairing import answer_about, with_answers
@@ -230,7 +230,7 @@ class Sheet:
         return Listing(("About", "Now", "To have it otherwise"), tuple(rows))
 
     def declare(self, text: str, why: str = "") -> Sheet:
-        """Return the sheet where something is said of columns that was not found, as ``pravix declare`` has it.
+        """Return the sheet where something that was not found is said of columns: see ``pravix declare``.
 
         For example ``declare("list: tools = ;")`` or ``declare("computed: net_kg = gross_kg - tare_kg")``.
         """

@@ -125,8 +125,8 @@ PEOPLE_WORDS = _words(
 
 REGISTERED_WORDS = _words(
     "iban imo vin isbn issn mmsi licence license registration registered transponder chassis callsign",
-    "microchip ringno kennzeichen fahrgestell zulassung immatriculation plaque matricula bastidor targa telaio",
-    "kenteken chassisnummer",
+    "microchip ringno kennzeichen fahrgestell zulassung immatriculation plaque matricula bastidor targa",
+    "telaio kenteken chassisnummer",
 )
 """Words for what an authority gave out once for each thing in the world."""
 

@@ -26,8 +26,8 @@ def arrangement(do: str, text: str, why: str = "") -> Arrangement:
 
     It is ``KEY=NAME`` to ``name`` a table, ``COLUMN=NAME`` to ``rename`` a column, ``COLUMNS=NAME`` or
     ``COLUMNS`` to set them ``apart``, ``COLUMN:CHECK`` for a ``check``, ``COLUMNS:on_delete RULE`` for a
-    ``link``, and ``COLUMNS`` for ``together``, ``list``, ``table``, ``key``, ``same`` and ``different``. Raises
-    InputError.
+    ``link``, and ``COLUMNS`` for ``together``, ``list``, ``table``, ``key``, ``same`` and ``different``.
+    Raises InputError.
     """
     made = _READERS.get(do, _plain)(do, text)
     return checked_arrangement(replace(made, why=why))
@@ -99,7 +99,7 @@ def record_wishes(analysis: _Analysis, policies: Mapping[str, str], made: Sequen
 
 
 def take_back_wishes(analysis: Analysis, texts: Sequence[str]) -> list[str]:
-    """Take wishes about columns, or policies, back; return what was taken back, in words. Raises InputError."""
+    """Take wishes about columns, or policies, back; return them in words. Raises InputError."""
     return take_back(ledger_of(analysis), ["arrange"], texts)
 
 

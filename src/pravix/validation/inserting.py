@@ -275,7 +275,7 @@ class _Adding:
 
 
 def _leaders_first(table: TableDocument, rows: list[dict[str, str]]) -> list[dict[str, str]]:
-    """Return new rows of a table so that each comes after those that it refers to; in a circle as they are."""
+    """Return new rows so that each comes after those that it refers to; in a circle as they are."""
     links = [link for link in table.foreign_keys if link.references.table == table.name]
     if not links:
         return rows
