@@ -2,6 +2,7 @@
 
 from random import Random
 
+import numpy as np
 import pytest
 
 from pravix.design.build import designed
@@ -10,10 +11,12 @@ from pravix.design.telling import proof_lines
 from pravix.discovery.search import discover
 from pravix.errors import InputError
 from pravix.first_normal_form.repair import Repaired
+from pravix.folder.reader import open_folder
 from pravix.folder.writer import write_design
 from pravix.judgement.judge import judge
 from pravix.ledger.said import Said
 from pravix.ledger.wishes import Arrangement, Wishes
+from pravix.loading.load import load_folder
 from pravix.proof.proving import prove_folder
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import parse_dependencies
@@ -112,3 +115,48 @@ def test_a_column_gets_another_name_wherever_it_stands():
 def test_a_name_that_another_column_has_is_refused():
     with pytest.raises(InputError, match="another column is called badge_no already"):
         arranged(Arrangement("rename", ("keeper_no",), name="badge_no"))
+
+
+def lists():
+    """For each keeper every plant of the heath beside every tool: two lists that have nothing to do with each other."""
+    draw, rows = Random(6), []
+    for number in range(30):
+        plants = draw.sample("lime heather sage fir clover".split(), draw.randint(1, 4))
+        tools = draw.sample("smoker ladder lamp rope brush".split(), draw.randint(1, 4))
+        rows += [[f"K{number:02d}", f"V{number % 4}", plant, tool] for plant in plants for tool in tools]
+    draw.shuffle(rows)
+    return Relation.from_rows(["keeper_no", "village", "plant", "tool"], rows)
+
+
+def fourth(relation, **wishes):
+    judgement = judge(relation, discover(relation, largest=3), parse_dependencies("keeper_no -> village"))
+    return designed(Repaired(relation, relation), judgement, Wishes(until="4nf", **wishes))
+
+
+@pytest.mark.parametrize("wishes", [{}, {"surrogates": "always"}, {"style": "camel", "number": "plural"}])
+def test_independent_lists_get_a_table_each_in_fourth_normal_form(wishes, tmp_path):
+    design = fourth(lists(), **wishes)
+    assert len(design.tables) == 3
+    assert design.proof.holds
+    assert design.proof.rejoined_rows == lists().row_count
+    (price,) = [one.text for one in design.remarks if one.about == "fourth normal form"]
+    assert "can no longer be said" in price
+    write_design(design, str(tmp_path / "made"))
+    assert all(holds for holds, _ in prove_folder(tmp_path / "made"))
+    loaded = load_folder(open_folder(tmp_path / "made"), f"sqlite:///{tmp_path}/made.db")
+    assert loaded.views == {"flat": lists().row_count}
+
+
+def test_lists_of_which_one_combination_lacks_stay_together():
+    relation = lists()
+    design = fourth(relation.take(np.arange(1, relation.row_count)))
+    whole = fourth(relation)
+    assert len(whole.tables) == 3
+    assert not any(table.independent_of for table in design.tables)
+
+
+def test_a_changed_list_is_noticed_by_the_proof(tmp_path):
+    write_design(fourth(lists()), str(tmp_path / "made"))
+    file = tmp_path / "made" / "keeper_tool.csv"
+    file.write_text("\n".join(file.read_text().splitlines()[:-1]) + "\n")
+    assert not all(holds for holds, _ in prove_folder(tmp_path / "made"))

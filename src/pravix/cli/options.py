@@ -95,7 +95,8 @@ _POLICIES_TOLD = {
     "refer to, or all.",
     "numbering": "Whether these numbers begin anew in each table or are shared by all.",
     "until": "How far to go: with 2nf transitive dependencies stay where they are, with bcnf every "
-    "determinant gets a table, at the price of rules that no single table can check.",
+    "determinant gets a table, at the price of rules that no single table can check, with 4nf independent "
+    "lists do so too.",
 }
 
 

@@ -65,6 +65,8 @@ def _other_claims(design: Design) -> str:
     if lost:
         told = joined([written_in_order(rule, design.scope_of(rule.columns).names) for rule in lost])
         rules, form = f"No single table can check {told}, as you wish", "Boyce-Codd normal form"
+    if any(table.independent_of for table in design.tables):
+        form = "fourth normal form"
     hold = "holds" if links == 1 else "hold"
     return f" {rules}; {form}; {counted(links, 'reference')} {hold}."
 

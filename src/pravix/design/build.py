@@ -15,6 +15,7 @@ from pravix.design.checks import with_checks
 from pravix.design.children import broken_children, names_beside, placed, without_bundles
 from pravix.design.drafting import Draft, drafted, named_and_linked, obeying
 from pravix.design.further import split_to_bcnf
+from pravix.design.independent import lists_apart
 from pravix.design.inside import with_links_inside
 from pravix.design.keys import few_told, with_wished_keys, with_world_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
@@ -42,6 +43,7 @@ from pravix.theory.rule_set import RuleSet
 from pravix.theory.synthesis import Scheme, synthesise_cover
 
 _AS_FOUND = Wishes()
+_BEYOND = ("bcnf", "4nf")
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,7 +166,7 @@ def untaken_put_back(work: Work) -> Work:
 
 def taken_further(work: Work) -> Work:
     """Split tables that are not in Boyce-Codd normal form, where that is wished."""
-    if work.wishes.until != "bcnf":
+    if work.wishes.until not in _BEYOND:
         return work
     before = [frozenset(table.column_names) for table in work.tables]
     after = split_to_bcnf(before, work.rules)
@@ -174,6 +176,19 @@ def taken_further(work: Work) -> Work:
     schemes = [Scheme(columns, work.rules.keys(columns)) for columns in after]
     made = [kept.get(one.columns) or drafted(one, work.held, work.rules, work.row_key) for one in schemes]
     return _linked(work, made)
+
+
+def lists_set_apart(work: Work) -> Work:
+    """Give two independent lists of the main table a table each, where fourth normal form is wished."""
+    if work.wishes.until != "4nf":
+        return work
+    main = next(table for table in work.tables if table.name == work.main)
+    made = lists_apart(work.tables, main, work.repaired.original.names)
+    if made is None:
+        return work
+    tables, first, price = made
+    steps = tuple(step_named(step, {work.main: first.name}) for step in work.steps)
+    return replace(work, tables=tables, main=first.name, steps=steps, remarks=(*work.remarks, price))
 
 
 def _linked(work: Work, drafts: Sequence[Draft]) -> Work:
@@ -202,7 +217,7 @@ def proved(work: Work) -> Work:
     """Prove what there is so far: all that comes after only renames, merges what is equal, and adds."""
     main = next(table for table in work.tables if work.main in table.identities)
     proof = prove(work.repaired.relation, work.tables, main, work.rules)
-    further = work.wishes.until == "bcnf"
+    further = work.wishes.until in _BEYOND
     return replace(work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=further))
 
 
@@ -307,7 +322,7 @@ def remarked(work: Work) -> Work:
         own = [table for table in work.unnumbered if table.part_of == bundle]
         remarks += remarks_on(own, work.unnumbered, part.judgement.uses, part.rules, by_number)
         remarks += sensitive_remarks([one for one in own if not one.apart_from], part.rows)
-    return replace(work, remarks=(*remarks, *few_told(work.unnumbered)))
+    return replace(work, remarks=(*work.remarks, *remarks, *few_told(work.unnumbered)))
 
 
 def finished(work: Work) -> Work:
@@ -320,6 +335,7 @@ MAKING: tuple[Pass, ...] = (
     synthesised,
     untaken_put_back,
     taken_further,
+    lists_set_apart,
     set_apart,
     keyed_as_wished,
     proved,

@@ -111,6 +111,7 @@ class Table:
     ``made_from`` says what a child table holds the parts of, ``part_of`` the bundle that its columns come
     from, for the child and for what its parts say of other things; ``roles`` says which flat columns a table
     with several roles stands for. ``apart_from`` names the table that its columns were set apart from,
+    ``independent_of`` the one that holds another list of the same things,
     ``surrogate`` the added column that numbers its rows; ``checks`` are what the rows suggest.
     ``confidence`` is the probability that the right design has this table, with this key; ``name_guessed``
     says that no column tells what a row is. While a design is made, steps, proof and remarks know a table by
@@ -127,6 +128,7 @@ class Table:
     part_of: str = ""
     roles: tuple[Role, ...] = ()
     apart_from: str = ""
+    independent_of: str = ""
     surrogate: str = ""
     checks: tuple[Check, ...] = ()
     confidence: float = 1.0

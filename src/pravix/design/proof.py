@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from pravix.design.independent import put_together
 from pravix.design.model import Proof, Table
 from pravix.design.rejoin import compared, found_rows, joined_back
 from pravix.relation.grouping import blank_in
@@ -18,11 +19,13 @@ from pravix.theory.rule_set import RuleSet
 def prove(relation: Relation, tables: Sequence[Table], main: Table, rules: RuleSet) -> Proof:
     """Check a design and return what was found.
 
-    By algebra: the chase (lossless join), dependency preservation, and the normal form of each table
-    from its own projected dependencies. On the rows: all tables joined back and compared with the
-    relation as multisets, and every foreign key looked up. Chase: polynomial in columns, tables and
-    dependencies; rows: n log n for each table.
+    Tables of independent lists are taken as the one that they make together. By algebra: the chase (lossless
+    join), dependency preservation, and the normal form of each table from its own projected dependencies. On
+    the rows: all tables joined back and compared with the relation as multisets, and every foreign key looked
+    up. Chase: polynomial in columns, tables and dependencies; rows: n log n for each table.
     """
+    tables = put_together(tables)
+    main = next((table for table in tables if set(main.identities) & set(table.identities)), main)
     schemes = [table.column_names for table in tables]
     columns = {name for scheme in schemes for name in scheme} | set(relation.names)
     comparison = compared(relation, joined_back(tables, main))

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from itertools import combinations
-
-import numpy as np
-from numpy.typing import NDArray
 
 from pravix.design.apart import optional_groups
+from pravix.design.independent import independent_lists
 from pravix.design.model import Remark, Table
 from pravix.judgement.sensitive import sensitive_columns, told_of
 from pravix.judgement.use import Use
-from pravix.relation.grouping import Groups, group_numbers, groups_by
+from pravix.relation.grouping import groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.decomposition import lost_dependencies
 from pravix.theory.dependency import in_order, written_in_order
@@ -26,7 +23,6 @@ _CHANGEABLE = {
     Use.LABEL: "a word that people may spell anew",
     Use.PROSE: "free text",
 }
-_LEAST_LISTS = 3
 
 
 def remarks_on(
@@ -93,49 +89,17 @@ def _beyond_third(table: Table, known: RuleSet) -> list[Remark]:
 
 
 def _independent_lists(table: Table) -> list[Remark]:
-    """Say where a table holds every combination of two lists for each value of one key column.
-
-    Such a multivalued dependency X ->> Y is what fourth normal form removes (R. Fagin, "Multivalued
-    dependencies and a new normal form for relational databases", ACM TODS 2(3), 1977). Only tables are
-    looked at whose columns all belong to the primary key, of three columns or more, and only values of X
-    with several Y and several Z speak for it.
-    """
-    key = table.primary_key
-    if len(key) < 3 or set(key) != set(table.column_names) or table.made_from is not None:
+    """Say where a table holds every combination of two lists for each value of one key column."""
+    found = independent_lists(table)
+    if found is None:
         return []
-    for shared in key:
-        rest = [name for name in key if name != shared]
-        for size in range(1, len(rest) // 2 + 1):
-            for one in combinations(rest, size):
-                other = [name for name in rest if name not in one]
-                telling = _telling(table.rows, shared, one, other)
-                if telling >= _LEAST_LISTS:
-                    text = (
-                        f"in {table.name} every {joined(one)} of one {shared} stands beside every "
-                        f"{joined(other)} of it (for {telling} {shared} with several of both): "
-                        "these are two independent lists in one table."
-                    )
-                    return [Remark("independent lists", table.identities[0], text)]
-    return []
-
-
-def _telling(rows: Relation, shared: str, one: Sequence[str], other: Sequence[str]) -> int:
-    """Return how many values of a column have several of both lists; 0 where some combination lacks."""
-    groups = groups_by(rows, [shared])
-    if rows.row_count == 0:
-        return 0
-    counts = [_different(rows, groups, list(part)) for part in (one, other)]
-    together = np.bincount(groups)
-    if not np.array_equal(together, counts[0] * counts[1]):
-        return 0
-    return int(((counts[0] > 1) & (counts[1] > 1)).sum())
-
-
-def _different(rows: Relation, groups: Groups, names: Sequence[str]) -> NDArray[np.intp]:
-    """Return how many different combinations of the columns named each group has."""
-    inner = group_numbers([groups, *(rows.column(name).codes for name in names)], rows.row_count)
-    first = np.unique(inner, return_index=True)[1]
-    return np.bincount(groups[first], minlength=int(groups.max()) + 1)
+    shared, one, other = found.shared, joined(found.one), joined(found.other)
+    text = (
+        f"in {table.name} every {one} of one {shared} stands beside every {other} of it (for {found.telling} "
+        f"{shared} with several of both): these are two independent lists in one table. With --until 4nf "
+        "each gets a table."
+    )
+    return [Remark("independent lists", table.identities[0], text)]
 
 
 def _weak_key(table: Table, tables: Sequence[Table], uses: Mapping[str, Use]) -> list[Remark]:

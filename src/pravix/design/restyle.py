@@ -156,6 +156,7 @@ def _renamed(table: Table, names: Mapping[str, str], columns: Mapping[str, Mappi
             for role in table.roles
         ),
         apart_from=names.get(table.apart_from, ""),
+        independent_of=names.get(table.independent_of, ""),
         surrogate=own.get(table.surrogate, ""),
     )
 

@@ -36,11 +36,12 @@ def with_surrogates(
 ) -> tuple[tuple[Table, ...], tuple[tuple[str, int], ...]]:
     """Return the tables with surrogate keys, and table and row number of each row that they lead astray.
 
-    ``policy`` is ``never``, ``referred`` (composite keys that others refer to) or ``always``; with
+    Tables of independent lists keep their own keys, by which they belong together. ``policy`` is ``never``, ``referred`` (composite keys that others refer to) or ``always``; with
     ``shared`` the numbers go on from table to table. That every old column is found again through the
     numbers is checked on the rows. Cost: n log n in the rows of each reference.
     """
-    wanted = _wanted(tables, policy)
+    lists = {name for one in tables if one.independent_of for name in (one.name, one.independent_of)}
+    wanted = _wanted(tables, policy) - lists
     if not wanted:
         return tuple(tables), ()
     done: dict[str, Table] = {}
@@ -48,7 +49,11 @@ def with_surrogates(
     numbers: dict[str, NDArray[np.int64]] = {}
     start = 1
     for table in tables:
-        referring = [link for link in table.foreign_keys if link.table in numbers and not link.by_values]
+        referring = [
+            link
+            for link in table.foreign_keys
+            if link.table in numbers and not link.by_values and table.name not in lists
+        ]
         made = table
         for link in referring:
             made = _referring_by_number(

@@ -218,6 +218,7 @@ def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Mea
         checks=tuple(CheckDocument(**asdict(check), told=check_told(check)) for check in table.checks),
         meaning=meaning_of(meanings, table=table.name),
         apart_from=table.apart_from,
+        independent_of=table.independent_of,
         surrogate=table.surrogate,
         roles=tuple(RoleDocument(role=role.name, columns=dict(role.columns)) for role in table.roles),
         part_of=table.part_of,

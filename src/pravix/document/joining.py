@@ -152,6 +152,12 @@ def _reach(
                 reached.append(Joined(other, join.alias, role, on))
                 join.tables.append(reached[-1])
         for beside in by_name.values():
+            if beside.independent_of == one.table.name and (beside.name, "") not in seen:
+                seen.add((beside.name, ""))
+                there = {flat: name for flat, name in beside.flat_columns().items() if flat in join.places}
+                on = tuple((join.places[flat], name) for flat, name in there.items())
+                reached.append(Joined(beside, join.alias, "", on))
+                join.tables.append(reached[-1])
             if beside.apart_from == one.table.name and (beside.name, one.role) not in seen:
                 seen.add((beside.name, one.role))
                 back = beside.foreign_keys[0]

@@ -122,7 +122,8 @@ class MadeFromDocument(Entry, frozen=True, kw_only=True):
 class TableDocument(Entry, frozen=True, kw_only=True):
     """A table of a design; ``file`` is the one that holds its rows in a folder, ``repairs`` tells a child.
 
-    ``part_of`` names the list or family whose parts the table was made from.
+    ``part_of`` names the list or family whose parts the table was made from, ``independent_of`` the table
+    with another list of the same things: every row of the one goes with every row of the other.
     """
 
     name: Name
@@ -137,6 +138,7 @@ class TableDocument(Entry, frozen=True, kw_only=True):
     checks: tuple[CheckDocument, ...]
     meaning: str = ""
     apart_from: str = ""
+    independent_of: str = ""
     surrogate: str = ""
     roles: tuple[RoleDocument, ...] = ()
     repairs: MadeFromDocument | None = None

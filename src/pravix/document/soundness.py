@@ -92,6 +92,10 @@ def _check_table(table: TableDocument, known: dict[str, TableDocument]) -> None:
     if table.apart_from:
         apart = [link.references.table for link in table.foreign_keys][:1]
         _expect(table.apart_from in known and apart == [table.apart_from], "what it was set apart from")
+    if table.independent_of:
+        beside = known.get(table.independent_of)
+        own = set(table.flat_columns())
+        _expect(beside is not None and bool(own & set(beside.flat_columns())), "what it is independent of")
     for role in table.roles:
         _expect(set(role.columns) <= set(columns), f"the role {role.role}")
     _distinct([role.role for role in table.roles], "the role")

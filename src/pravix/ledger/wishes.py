@@ -26,7 +26,7 @@ POLICIES: Mapping[str, tuple[str, ...]] = {
     "number": ("found", "singular", "plural"),
     "surrogates": ("never", "referred", "always"),
     "numbering": ("table", "shared"),
-    "until": ("3nf", "2nf", "bcnf"),
+    "until": ("3nf", "2nf", "bcnf", "4nf"),
 }
 """The policies with what each may be; the first is what holds where nothing is said."""
 

@@ -193,7 +193,11 @@ def _kept_told(lost: str, as_wished: bool) -> str:
 def _scopes(
     document: PartDocument,
 ) -> Iterator[tuple[dict[str, frozenset[str]], Sequence[RuleDocument]]]:
-    """Yield the flat columns of each table (in each role) and the rules: of the file, then of each child."""
+    """Yield the flat columns of each table (in each role) and the rules: of the file, then of each child.
+
+    Tables with independent lists of one thing count as the one that they make together: that their rows are
+    all combinations is no dependency, and is seen when they are joined.
+    """
     by_name = document.by_name
     own: dict[str, dict[str, frozenset[str]]] = {of: {} for of in ("", *_bundles(document))}
     for table in document.tables:
@@ -202,7 +206,9 @@ def _scopes(
         for role in table.role_names:
             scheme = _scheme(table, role, by_name)
             parts = [child.of for child in document.made_parts if role and scheme <= {*child.columns}]
-            own[table.part_of or next(iter(parts), "")][f"{table.name} {role}".strip()] = scheme
+            of = own[table.part_of or next(iter(parts), "")]
+            name = table.independent_of or f"{table.name} {role}".strip()
+            of[name] = of.get(name, frozenset()) | scheme
     yield own[""], document.dependencies
     for child in document.made_parts:
         yield own[child.of], child.dependencies

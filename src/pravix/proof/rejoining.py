@@ -52,7 +52,10 @@ class Rejoined:
         self._join: FlatJoin = flat_join(document) if join is None else join
         self._rows: dict[str, list[int]] = {}
         for joined in self._join.tables:
-            self._rows[joined.alias] = self._found(joined)
+            if joined.table.independent_of:
+                self._multiply(joined)
+            else:
+                self._rows[joined.alias] = self._found(joined)
         self.columns: dict[str, Cells] = {
             flat: self.cells(place.alias, place.column) for flat, place in self._join.places.items()
         }
@@ -93,6 +96,18 @@ class Rejoined:
         table = next(one.table for one in self._join.tables if one.alias == alias)
         own = self._tables[table.name][column]
         return [own[row] if row >= 0 else "" for row in self._rows[alias]]
+
+    def _multiply(self, joined: Joined) -> None:
+        """Put every row beside every row of a table with an independent list of the same thing."""
+        places: dict[Key, list[int]] = {}
+        own = [column for _, column in joined.on]
+        for row, key in enumerate(keys_of(joined.table, self._tables[joined.table.name], own)):
+            places.setdefault(key, []).append(row)
+        wanted = [_comparable(self.cells(place.alias, place.column), place.kind) for place, _ in joined.on]
+        keys = zip(*wanted, strict=True)
+        pairs = [(row, other) for row, key in enumerate(keys) for other in places.get(key, [])]
+        self._rows = {alias: [rows[row] for row, _ in pairs] for alias, rows in self._rows.items()}
+        self._rows[joined.alias] = [other for _, other in pairs]
 
     def _found(self, joined: Joined) -> list[int]:
         """Return for each row of the main table the row of a joined one, or -1."""

@@ -57,6 +57,7 @@ class _Renaming:
             ),
             surrogate=own[table.surrogate] if table.surrogate else "",
             apart_from=self._tables[table.apart_from] if table.apart_from else "",
+            independent_of=self._tables[table.independent_of] if table.independent_of else "",
         )
 
     def _of_link(self, link: LinkDocument, own: Mapping[str, str]) -> LinkDocument:

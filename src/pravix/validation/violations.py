@@ -152,6 +152,8 @@ def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) ->
 
 def row_key(document: DesignDocument) -> tuple[str, ...]:
     """Return the flat columns of the natural key of the main table, those that numbers stand for included."""
+    if document.row_key is not None and any(table.independent_of for table in document.tables):
+        return document.row_key.columns
     by_name = document.by_name
     return tuple(dict.fromkeys(key_columns(by_name[document.main], "", by_name)))
 
