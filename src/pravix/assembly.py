@@ -104,6 +104,8 @@ class Assembly:
 
 def _analysis(analysis: Callable[..., Analysis], path: str, reading: Reading, shared: bool) -> Analysis:
     made = analysis(path, reading, policies=_POLICIES)
+    if made.ledger.wishes.until == "4nf":  # Of several sources independent lists stay together.
+        made = analysis(path, reading, policies={**_POLICIES, "until": "bcnf"})
     if shared and made.ledger.reading.sheet != reading.sheet:
         return made.with_ledger(Ledger())
     return made

@@ -36,9 +36,10 @@ def with_surrogates(
 ) -> tuple[tuple[Table, ...], tuple[tuple[str, int], ...]]:
     """Return the tables with surrogate keys, and table and row number of each row that they lead astray.
 
-    Tables of independent lists keep their own keys, by which they belong together. ``policy`` is ``never``, ``referred`` (composite keys that others refer to) or ``always``; with
-    ``shared`` the numbers go on from table to table. That every old column is found again through the
-    numbers is checked on the rows. Cost: n log n in the rows of each reference.
+    Tables of independent lists keep their own keys, by which they belong together. ``policy`` is ``never``,
+    ``referred`` (composite keys that others refer to) or ``always``; with ``shared`` the numbers go on from
+    table to table. That every old column is found again through the numbers is checked on the rows. Cost: n
+    log n in the rows of each reference.
     """
     lists = {name for one in tables if one.independent_of for name in (one.name, one.independent_of)}
     wanted = _wanted(tables, policy) - lists
