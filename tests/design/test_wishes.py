@@ -162,7 +162,7 @@ def test_a_list_of_values_becomes_a_table_and_facts_become_a_list(demo):
 
 def test_checks_are_made_where_they_are_wished_for(demo):
     kinds = {check.column: check.kind for check in demo().table("keeper").checks if not check.made}
-    assert kinds == {"keeper_no": "pattern", "phone": "pattern"}
+    assert kinds == {"keeper_no": "pattern", "phone": "pattern", "keeper": "unique"}
     design = demo(Arrangement("check", ("tare_kg",), check="range"))
     (made,) = [check for check in design.table("drum").checks if check.column == "tare_kg"]
     assert (made.made, made.values) == (True, ("17.5", "22.5"))

@@ -192,9 +192,13 @@ def _show_trusted(screen: Screen, analysis: CommandAnalysis) -> None:
                 among if tests else reason(group[0], analysis.judgement, names),
             ]
         )
-    screen.table(["Determinant", "Dependents", "Standing", "Held", "Counted among"], rows, numbers=["Held"])
+    screen.table(
+        ["Determinant", "Dependents", "Standing", "Came again", "Looked at"], rows, numbers=["Came again"]
+    )
     screen.line()
-    screen.note("Held: how often a value of the determinant came again, each time with the same dependents.")
+    screen.note(
+        "Came again: how often a value of the determinant came again, each time with the same dependents."
+    )
 
 
 def _with_reasons(chosen: Iterable[JudgedRule], analysis: CommandAnalysis) -> list[list[str]]:

@@ -247,12 +247,13 @@ def _apart(wanted: Sequence[float], heights: Sequence[float]) -> list[float]:
 
 @dataclass
 class _Segment:
-    """The part of a line in one gutter, from a height on its left to one on its right."""
+    """The part of a line in one gutter, from a height on its left to one on its right; or a ``loop``."""
 
     line: int
     part: int
     left: float
     right: float
+    loop: bool = False
 
 
 def _routed(
@@ -273,7 +274,7 @@ def _routed(
             forward = nodes[one].column <= nodes[other].column
             gutter = min(nodes[one].column, nodes[other].column)
             left, right = (here, there) if forward else (there, here)
-            gutters.setdefault(gutter, []).append(_Segment(number, part, left, right))
+            gutters.setdefault(gutter, []).append(_Segment(number, part, left, right, one == other))
     lefts, rights, x = {}, {}, MARGIN
     for column, names in order.items():
         lefts[column] = x
@@ -303,7 +304,8 @@ def _left(node: _Node, left: float, right: float) -> float:
 def _lanes(segments: Sequence[_Segment]) -> dict[tuple[int, int], int]:
     """Return the lane of each segment, so that lines in one gutter cross little.
 
-    Of those that fall the lower ones turn first; of those that rise the upper ones.
+    Those from a table to itself turn first. Of those that fall the lower ones turn first; of those that rise
+    the upper ones.
     """
 
     def turn(segment: _Segment) -> tuple[float, float]:
@@ -313,9 +315,10 @@ def _lanes(segments: Sequence[_Segment]) -> dict[tuple[int, int], int]:
             else (segment.left, segment.right)
         )
 
-    falling = sorted((one for one in segments if one.right >= one.left), key=turn)
-    rising = sorted((one for one in segments if one.right < one.left), key=turn)
-    return {(one.line, one.part): place for place, one in enumerate([*falling, *rising])}
+    loops = [one for one in segments if one.loop]
+    falling = sorted((one for one in segments if one.right >= one.left and not one.loop), key=turn)
+    rising = sorted((one for one in segments if one.right < one.left and not one.loop), key=turn)
+    return {(one.line, one.part): place for place, one in enumerate([*loops, *falling, *rising])}
 
 
 def _path(
