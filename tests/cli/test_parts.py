@@ -43,6 +43,32 @@ def test_parts_are_designed_explained_and_decided_like_rows(pravix, sheet):
     assert "part_price" in names(document)["part"]
 
 
+def test_the_rules_of_parts_are_listed(pravix, sheet):
+    shown = pravix("dependencies", sheet).out
+    assert "The parts of part, a row for each" in shown
+    assert shown.count("Came again: ") == 1
+    part, tech = pravix("dependencies", sheet, "--json").document["parts"]
+    assert (part["of"], part["row_key"]) == ("part", ["job", "position"])
+    priced = [one for one in part["dependencies"] if one["determinant"] == ["part_no"]]
+    assert {one["dependent"]: one["standing"] for one in priced}["part_price"] == "believed"
+    assert tech["near_dependencies"] == []
+
+
+def test_a_thing_stands_once_in_an_owner_where_that_is_no_luck(pravix, sheet, tmp_path):
+    def keys():
+        made = pravix("decompose", sheet, "--json").document["tables"]
+        return {table["name"]: table["candidate_keys"] for table in made}
+
+    assert keys()["job_part"] == [["job", "position"]]
+    all_rows = [dict(zip(jobs().names, row, strict=True)) for row in jobs().rows()]
+    once = [tuple(row.values()) for row in all_rows if row["part1_no"] != row["part2_no"]]
+    assert len(once) < len(all_rows)
+    write(tmp_path / "jobs.csv", jobs(), once)
+    assert keys()["job_part"] == [["job", "position"], ["job", "part_no"]]
+    write(tmp_path / "jobs.csv", jobs(), once[:12])
+    assert ["job", "part_no"] not in keys().get("job_part", [])
+
+
 def test_what_was_decided_before_a_repair_is_not_lost_by_it(pravix, tmp_path):
     write(tmp_path / "jobs.csv", jobs())
     rejected = ["--reject", "part1_no -> part1_price", "--reject", "part2_name -> part2_price"]

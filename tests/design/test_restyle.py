@@ -31,6 +31,8 @@ def design_of(names, wishes=None, reserved=(), accepted=()):
         ("keeper_no", "plural", "keepers"),
         ("apiary_no", "plural", "apiaries"),
         ("box_no", "plural", "boxes"),
+        ("wo_no", "plural", "wos"),
+        ("gas_no", "singular", "gas"),
         ("keepers_no", "singular", "keeper"),
         ("series_no", "singular", "series"),
         ("Person No", "plural", "People"),

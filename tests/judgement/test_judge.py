@@ -189,6 +189,6 @@ def test_reasons_are_told_with_numbers():
         f"held all {400 - relation.column('drum_no').distinct} times that drum_no came again"
     )
     assert "net_kg is a measure" in by_rule[rule("net_kg -> drum_no")]
-    assert by_rule[rule("line_no -> shift")] == "no two rows agree on the key of the file"
+    assert by_rule[rule("line_no -> shift")] == "no two rows agree on the key"
     assert by_rule[rule("drum_no -> honey")].startswith("held all")
     assert dependency(["drum_no"], "honey") in judgement.trusted

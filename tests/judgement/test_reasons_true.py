@@ -36,7 +36,7 @@ def again(rows, judged):
 def told_truly(judged, judgement, rows, header):
     """Return whether the reason of one rule holds in the rows."""
     text, rule = reason(judged, judgement, header), judged.rule
-    if text == "no two rows agree on the key of the file":
+    if text == "no two rows agree on the key":
         keys = [tuple(row[name] for name in sorted(rule.determinant)) for row in rows]
         return len(set(keys)) == len(keys)
     if text == "it follows from other believed rules":

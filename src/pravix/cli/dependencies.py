@@ -22,6 +22,8 @@ from pravix.cli.show import Screen, print_json
 from pravix.discovery.budget import Budget
 from pravix.document.rules import exception_document, near_document, rule_document
 from pravix.document.source import source_document
+from pravix.document.story import BrokenRule, NearDocument
+from pravix.judgement.judged import Judged
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
 from pravix.sources.reading import Reading
@@ -29,6 +31,9 @@ from pravix.theory.dependency import in_order, written_in_order
 from pravix.wording import counted, joined, verbatim
 
 _SHOWN = 40
+_CAME_AGAIN = (
+    "Came again: how often a value of the determinant came again, each time with the same dependents."
+)
 _AT_A_TIME = 10_000
 _ROWS_NAMED = 5
 _NEAR_SHOWN = 10
@@ -80,62 +85,94 @@ def command(
 
 
 def _document(analysis: CommandAnalysis) -> dict[str, object]:
-    relation, judgement, found = analysis.relation, analysis.judgement, analysis.discovery
-    near = [near_document(one, judgement, relation.names) for one in analysis.near]
-    listed = {one.rule for one in analysis.near}
-    broken = [exception_document(relation, rule) for rule in judgement.accepted if rule not in listed]
+    found = analysis.discovery
     document = {
         "format": "pravix.dependencies",
         "version": 1,
-        "source": source_document(relation),
+        "source": source_document(analysis.relation),
         "complete": found.complete,
-        "dependencies": (
-            rule_document(judged, judgement, relation.names, analysis.confidence)
-            for judged in judgement.rules
-        ),
-        "near_dependencies": [*near, *(entry for entry in broken if entry.exceptions)],
+        "dependencies": _rules(analysis),
+        "near_dependencies": _near_rules(analysis),
     }
+    if analysis.parts:
+        document["parts"] = [
+            {
+                "of": part.rows.names.bundle.column,
+                "row_key": list(part.rows.key),
+                "dependencies": list(_rules(part)),
+                "near_dependencies": _near_rules(part),
+            }
+            for part in analysis.parts
+        ]
     if not found.complete:
         document["searched_to"] = found.searched_to
     return document
 
 
+def _rules(judged: Judged) -> Iterator[dict[str, object]]:
+    """Yield every rule of the file's rows, or of parts, as a document."""
+    names, judgement = judged.relation.names, judged.judgement
+    return (rule_document(one, judgement, names, judged.confidence) for one in judgement.rules)
+
+
+def _near_rules(judged: Judged) -> list[NearDocument | BrokenRule]:
+    """Return the rules that hold but for a few rows, and the accepted ones that rows break."""
+    names, judgement = judged.relation.names, judged.judgement
+    near = [near_document(one, judgement, names) for one in judged.near]
+    listed = {one.rule for one in judged.near}
+    broken = [exception_document(judged.relation, rule) for rule in judgement.accepted if rule not in listed]
+    return [*near, *(entry for entry in broken if entry.exceptions)]
+
+
 def _show(analysis: CommandAnalysis, standing: str | None, show_all: bool) -> None:
     screen = Screen()
-    rules = analysis.judgement.rules
-    counts = rules.counts
+    everything: tuple[Judged, ...] = (analysis, *analysis.parts)
     screen.line(str(analysis.source.account))
-    told = [f"{counts[state]:,} {state.value}" for state in Standing if counts[state]]
-    screen.line(f"{counted(len(rules), 'minimal rule')} in the rows: {joined(told)}.")
-    screen.line()
-    if show_all or standing:
-        chosen = rules if show_all else rules.of(Standing(standing or Standing.BELIEVED))
-        _show_each(screen, iter(chosen), analysis, show_all)
-    else:
-        _show_trusted(screen, analysis)
-        if counts[Standing.DOUBTFUL]:
-            doubtful = counted(counts[Standing.DOUBTFUL], "doubtful rule")
-            screen.line()
-            screen.note(f"{doubtful} not shown; --standing doubtful shows them.")
+    _show_rules(screen, analysis, "the rows", standing, show_all)
     if analysis.discovery.searched_to is not None:
         searched = counted(analysis.discovery.searched_to, "column")
         screen.note(f"Searched completely up to determinants of {searched}.")
-    _show_near(screen, analysis)
+    for part in analysis.parts:
+        screen.heading(f"The parts of {part.rows.names.bundle.column}, a row for each")
+        _show_rules(screen, part, f"the {part.relation.row_count:,} parts", standing, show_all)
+    if not show_all and not standing:
+        screen.line()
+        screen.note(_CAME_AGAIN)
+        doubtful = sum(one.judgement.rules.counts[Standing.DOUBTFUL] for one in everything)
+        if doubtful:
+            told = counted(doubtful, "doubtful rule")
+            screen.note(f"{told} not shown; --standing doubtful shows them.")
+    for judged in everything:
+        _show_near(screen, judged)
     for rule in analysis.ledger.accepted:
-        broken = exception_document(analysis.relation, rule)
-        if broken.exceptions:
+        rows = analysis.rows_of(rule.columns).relation
+        if rule.columns <= set(rows.names) and (broken := exception_document(rows, rule)).exceptions:
             rows_named = ", ".join(map(str, broken.rows[:_ROWS_NAMED]))
             count = counted(broken.exceptions, "row")
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")
 
 
-def _show_near(screen: Screen, analysis: CommandAnalysis) -> None:
+def _show_rules(screen: Screen, judged: Judged, where: str, standing: str | None, show_all: bool) -> None:
+    """Write how many rules there are in some rows, and those of them that are asked for."""
+    rules = judged.judgement.rules
+    counts = rules.counts
+    told = [f"{counts[state]:,} {state.value}" for state in Standing if counts[state]]
+    screen.line(f"{counted(len(rules), 'minimal rule')} in {where}: {joined(told)}.")
+    screen.line()
+    if show_all or standing:
+        chosen = rules if show_all else rules.of(Standing(standing or Standing.BELIEVED))
+        _show_each(screen, iter(chosen), judged, show_all)
+        return
+    _show_trusted(screen, judged)
+
+
+def _show_near(screen: Screen, judged: Judged) -> None:
     """Write the rules that hold but for a few rows, with the first of these rows."""
-    near = [one for one in analysis.near if one.rule not in analysis.judgement.accepted]
+    near = [one for one in judged.near if one.rule not in judged.judgement.accepted]
     if not near:
         return
     screen.heading("Rules that hold but for a few rows")
-    names = analysis.relation.names
+    names = judged.relation.names
     rows = [
         [
             written_in_order(one.rule, names),
@@ -157,12 +194,10 @@ def _rows_named(rows: Sequence[int]) -> str:
     return ", ".join(map(str, rows[:_ROWS_NAMED])) + (" ..." if len(rows) > _ROWS_NAMED else "")
 
 
-def _show_each(
-    screen: Screen, chosen: Iterator[JudgedRule], analysis: CommandAnalysis, show_all: bool
-) -> None:
+def _show_each(screen: Screen, chosen: Iterator[JudgedRule], among: Judged, show_all: bool) -> None:
     """Write rules with their reasons, some thousands at a time."""
     while part := list(islice(chosen, _AT_A_TIME)):
-        rows = _with_reasons(part, analysis)
+        rows = _with_reasons(part, among)
         shown = rows if show_all else rows[:_SHOWN]
         screen.table(["Determinant", "Dependents", "Standing", "Why"], shown)
         if len(shown) < len(rows):
@@ -171,42 +206,38 @@ def _show_each(
             break
 
 
-def _show_trusted(screen: Screen, analysis: CommandAnalysis) -> None:
+def _show_trusted(screen: Screen, among: Judged) -> None:
     """Write the rules that the design may rest on, a line for each determinant and way of counting."""
-    names = analysis.relation.names
+    names = among.relation.names
     lines: dict[tuple[frozenset[str], Standing, tuple[str, ...]], list[JudgedRule]] = {}
-    for judged in _in_header_order(analysis.judgement.rules.of(Standing.BELIEVED, Standing.ACCEPTED), names):
+    for judged in _in_header_order(among.judgement.rules.of(Standing.BELIEVED, Standing.ACCEPTED), names):
         observed = judged.evidence.observed if judged.evidence else ()
         lines.setdefault((judged.rule.determinant, judged.standing, observed), []).append(judged)
     rows = []
     for (determinant, state, observed), group in lines.items():
         found = [judged.evidence for judged in group if judged.evidence is not None]
         tests = min((evidence.tests for evidence in found), default=0)
-        among = f"{found[0].observations:,} {', '.join(observed)}" if observed else "all rows"
+        seen = f"{found[0].observations:,} {', '.join(observed)}" if observed else "all rows"
         rows.append(
             [
                 ", ".join(in_order(determinant, names)) or "(nothing)",
                 ", ".join(judged.rule.dependent for judged in group),
                 state.value,
                 f"{tests:,}" if tests else "-",
-                among if tests else reason(group[0], analysis.judgement, names),
+                seen if tests else reason(group[0], among.judgement, names),
             ]
         )
     screen.table(
         ["Determinant", "Dependents", "Standing", "Came again", "Looked at"], rows, numbers=["Came again"]
     )
-    screen.line()
-    screen.note(
-        "Came again: how often a value of the determinant came again, each time with the same dependents."
-    )
 
 
-def _with_reasons(chosen: Iterable[JudgedRule], analysis: CommandAnalysis) -> list[list[str]]:
+def _with_reasons(chosen: Iterable[JudgedRule], among: Judged) -> list[list[str]]:
     """Return a line for each determinant, standing and reason, with all dependents that share them."""
-    names = analysis.relation.names
+    names = among.relation.names
     lines: dict[tuple[frozenset[str], str, str], list[str]] = {}
     for judged in _in_header_order(chosen, names):
-        why = reason(judged, analysis.judgement, names)
+        why = reason(judged, among.judgement, names)
         dependents = lines.setdefault((judged.rule.determinant, judged.standing.value, why), [])
         dependents.append(judged.rule.dependent)
     return [

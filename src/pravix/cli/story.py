@@ -64,11 +64,12 @@ def _other_claims(design: Design) -> str:
     rules = "Every rule can be checked within one table"
     if lost:
         told = joined([written_in_order(rule, design.scope_of(rule.columns).names) for rule in lost])
-        rules, form = f"No single table can check {told}, as you wish", "Boyce-Codd normal form"
+        rules = f"No single table can check {told}, as you wish"
+        form = form if wished else "Boyce-Codd normal form"
     if any(table.independent_of for table in design.tables):
         form = "fourth normal form"
-    hold = "holds" if links == 1 else "hold"
-    return f" {rules}; {form}; {counted(links, 'reference')} {hold}."
+    hold = f"; {counted(links, 'reference')} {'holds' if links == 1 else 'hold'}" if links else ""
+    return f" {rules}; {form}{hold}."
 
 
 def _show_uncertain(screen: Screen, analysis: CommandAnalysis) -> None:

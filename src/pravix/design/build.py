@@ -29,20 +29,22 @@ from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
 from pravix.design.untaken import put_back, untaken_steps
 from pravix.errors import InputError
-from pravix.first_normal_form.parts import part_rows
+from pravix.first_normal_form.parts import PartRows, part_rows
 from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement, by_key
 from pravix.judgement.parts import JudgedPart, judged_parts
+from pravix.judgement.row_key import collisions
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.grouping import is_unique
 from pravix.relation.numbering import numbered
 from pravix.relation.relation import Relation
-from pravix.theory.dependency import in_order
+from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_set import RuleSet
 from pravix.theory.synthesis import Scheme, synthesise_cover
 
 _AS_FOUND = Wishes()
+_TOO_FEW_PAIRS = 8
 _BEYOND = ("bcnf", "4nf")
 
 
@@ -217,8 +219,9 @@ def proved(work: Work) -> Work:
     """Prove what there is so far: all that comes after only renames, merges what is equal, and adds."""
     main = next(table for table in work.tables if work.main in table.identities)
     proof = prove(work.repaired.relation, work.tables, main, work.rules)
-    further = work.wishes.until in _BEYOND
-    return replace(work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=further))
+    parted = work.wished_below and any(table.apart_from for table in work.tables)
+    wished = work.wishes.until in _BEYOND or bool(parted)
+    return replace(work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=wished))
 
 
 def roles_merged(work: Work) -> Work:
@@ -275,6 +278,7 @@ def _part_made(work: Work, judged: JudgedPart, home: Table) -> Work:
     found = [*by_key(key, rows.relation.names)]
     if names.bundle.keyed_by_item and is_unique(rows.relation, by_item):
         found, key = [*found, *by_key(by_item, rows.relation.names)], by_item
+    found += _once_each(rows, trusted)
     rules = RuleSet.covering((*trusted, *found), judged.judgement.rank)
     part = Work(
         Repaired(rows.relation, rows.relation),
@@ -290,6 +294,21 @@ def _part_made(work: Work, judged: JudgedPart, home: Table) -> Work:
     for one in MAKING:
         part = one(part)
     return part
+
+
+def _once_each(rows: PartRows, trusted: Sequence[Dependency]) -> list[Dependency]:
+    """Return that an owner has the same thing once, where the parts show it and luck would not.
+
+    A thing of the parts is what one column determines. Of fewer pairs that would agree by luck than
+    ``_TOO_FEW_PAIRS`` nothing is said.
+    """
+    found: list[Dependency] = []
+    for thing in in_order({name for rule in trusted for name in rule.determinant}, rows.names.facts):
+        alone = any(rule.determinant == {thing} and rule.dependent in rows.names.facts for rule in trusted)
+        key = frozenset((*rows.owner, thing))
+        if alone and is_unique(rows.relation, key) and collisions(rows.relation, key) >= _TOO_FEW_PAIRS:
+            found += by_key(key, rows.relation.names)
+    return found
 
 
 def rules_wished(work: Work) -> Work:

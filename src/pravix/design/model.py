@@ -231,7 +231,8 @@ class Proof:
     ``broken_roles`` table and row number of each row that a table with roles does not give back,
     ``broken_numbers`` of each row whose surrogates do not lead to the rows that it referred to.
     ``wished_below`` are tables below third normal form because the analyst keeps facts together;
-    ``lost_as_wished`` says that rules may be lost, because the analyst wishes for Boyce-Codd normal form.
+    ``lost_as_wished`` says that rules may be lost, because the analyst wishes for Boyce-Codd normal form, or
+    sets a column apart from what decides it and keeps that together with other facts.
     """
 
     lossless_by_chase: bool

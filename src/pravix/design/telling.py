@@ -192,7 +192,7 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
     kept = f"Each of the {counted(rules, 'rule')} can be checked within one table."
     if lost:
         kept = f"No single table can check {joined(lost)}"
-        kept += ": the price of Boyce-Codd normal form, as you wish." if proof.lost_as_wished else "."
+        kept += ": the price of what you wish." if proof.lost_as_wished else "."
     below = [table for table in proof.below_third if table not in proof.wished_below]
     form = "Every table is in third normal form."
     if below:

@@ -29,7 +29,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     if judged.standing is Standing.REJECTED:
         return "the ledger rejects it"
     if judged.rule.determinant == judgement.row_key:
-        return "no two rows agree on the key of the file"
+        return "no two rows agree on the key"
     determinant, evidence = in_order(judged.rule.determinant, header), judged.evidence
     if not determinant:
         return f"{judged.rule.dependent} is the same in every row, which tells nothing about the next row"
@@ -50,9 +50,7 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
     if believed:
         return told
     weak = [
-        f"{name} is a {judgement.uses[name].value}"
-        for name in determinant
-        if judgement.uses[name] in _DOUBTED
+        f"{name} is {judgement.uses[name].told}" for name in determinant if judgement.uses[name] in _DOUBTED
     ]
     return f"{told}, which may well be a coincidence" + (f"; {joined(weak)}" if weak else "")
 
@@ -73,12 +71,12 @@ def _unweighed(determinant: Sequence[str], judged: JudgedRule, judgement: Judgem
         return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
     measures = [name for name in determinant if uses[name] in (Use.MEASURE, Use.PROSE)]
     if measures:
-        told = joined([f"{name} is a {uses[name].value}" for name in measures])
+        told = joined([f"{name} is {uses[name].told}" for name in measures])
         return f"{told}, and that hardly ever determines anything"
     if all(uses[name] in (Use.MOMENT, Use.PERIOD) for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
     if judged.rule not in judgement.keyless:
-        kinds = joined([f"{name} is a {uses[name].value}" for name in determinant])
+        kinds = joined([f"{name} is {uses[name].told}" for name in determinant])
         return f"it was not weighed: {kinds}"
     if len(determinant) == 1:
         return f"{determinant[0]} is blank in rows where {dependent} is not, so it cannot be its key"

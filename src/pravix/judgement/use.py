@@ -20,3 +20,10 @@ class Use(Enum):
     PERIOD = "year or month"
     MARK = "yes/no"
     PROSE = "free text"
+
+    @property
+    def told(self) -> str:
+        """The kind with its article, as it stands in a sentence."""
+        if self in (Use.MARK, Use.PROSE):
+            return str(self.value)
+        return f"an {self.value}" if self is Use.IDENTIFIER else f"a {self.value}"

@@ -187,7 +187,7 @@ def _by_algebra(document: PartDocument) -> list[Claim]:
 def _kept_told(lost: str, as_wished: bool) -> str:
     if not lost:
         return "Each rule can be checked in one table."
-    return f"No single table can check {lost}{', the price of BCNF, as was wished' if as_wished else ''}."
+    return f"No single table can check {lost}{', the price of what was wished' if as_wished else ''}."
 
 
 def _scopes(
