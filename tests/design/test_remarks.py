@@ -53,3 +53,22 @@ def test_a_key_that_people_can_change_is_warned_of(key, warned):
     assert len(design.tables) == 2
     found = told.get("weak key", "")
     assert (design.tables[0].primary_key == ("contact",) and "phone number" in found) == warned
+
+
+@pytest.mark.parametrize(
+    ("names", "wish"),
+    [
+        (["from_hive", "to_hive"], '--table-of "from_hive" --table-of "to_hive".'),
+        (["source", "target"], '--table-of "source" --table-of "target" --same "source, target".'),
+    ],
+)
+def test_a_relation_of_things_with_themselves_is_pointed_out(names, wish):
+    hives = [f"H{n:02d}" for n in range(12)]
+    rows = [
+        [one, other, str(n * 7 % 5)] for n, (one, other) in enumerate(product(hives, hives)) if n * n % 13 < 9
+    ]
+    told, _ = remarks([*names, "bees"], rows)
+    assert told["same things"].startswith(f"12 of the values of {names[0]} in ")
+    assert told["same things"].endswith(wish)
+    apart = [[one, f"K{other}", bees] for one, other, bees in rows]
+    assert "same things" not in remarks([*names, "bees"], apart)[0]

@@ -115,7 +115,8 @@ def _as_wished(tables: dict[str, Table], wish: Arrangement) -> dict[str, Table]:
         told = joined(wish.columns, "nor")
         raise InputError(
             f"{place}: neither {told} identifies the rows of a table",
-            f'Give one of them a table first: pravix arrange SOURCE --table-of "{wish.columns[1]}"',
+            "Give them a table as well: "
+            + " ".join(["pravix arrange SOURCE", *(f'--table-of "{name}"' for name in wish.columns)]),
         )
     key = keyed[-1]
     here = next(name for name in wish.columns if name != key)

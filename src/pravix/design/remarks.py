@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from itertools import combinations
 
 from pravix.design.apart import optional_groups
 from pravix.design.independent import independent_lists
 from pravix.design.model import Remark, Table
+from pravix.design.role_pairs import difference
 from pravix.judgement.sensitive import sensitive_columns, told_of
 from pravix.judgement.use import Use
 from pravix.relation.grouping import groups_by
 from pravix.relation.relation import Relation
+from pravix.relation.words import words
 from pravix.theory.decomposition import lost_dependencies
 from pravix.theory.dependency import in_order, written_in_order
 from pravix.theory.normal_forms import Form
@@ -23,6 +26,10 @@ _CHANGEABLE = {
     Use.LABEL: "a word that people may spell anew",
     Use.PROSE: "free text",
 }
+
+_THINGS = (Use.IDENTIFIER, Use.LABEL, Use.TITLE)
+_LEAST_COMMON = 4
+_COMMON_SHARE = 0.5
 
 
 def remarks_on(
@@ -40,13 +47,30 @@ def remarks_on(
     known_as = {table.name: table.identities[0] for table in tables}
     found = []
     for table in tables:
-        found += [*_beyond_third(table, rules), *_independent_lists(table)]
+        found += [*_beyond_third(table, rules), *_independent_lists(table), *_with_itself(table, uses)]
         found += [] if table.identities[0] in by_number else _weak_key(table, every, uses)
     for group in optional_groups(tables):
         filled = f"filled in {group.filled:,} of {counted(group.rows, 'row')} of {group.table}"
         text = f"{joined(group.columns)} are {filled}, always together: they could be a table of their own."
         found.append(Remark("optional group", known_as[group.table], text))
     return tuple(found)
+
+
+def _with_itself(table: Table, uses: Mapping[str, Use]) -> list[Remark]:
+    """Say which two columns of a key hold the same things, of which there is no table. Linear in the rows."""
+    referring = {name for link in table.foreign_keys for name in link.columns}
+    free = [name for name in table.primary_key if name not in referring and uses.get(name) in _THINGS]
+    found = []
+    for one, other in combinations(free, 2):
+        here, there = (set(table.rows.column(name).texts()) for name in (one, other))
+        common = len(here & there)
+        if common >= max(_LEAST_COMMON, _COMMON_SHARE * min(len(here), len(there))):
+            wish = f'--table-of "{one}" --table-of "{other}"'
+            wish += "" if difference(words(one), words(other)) else f' --same "{one}, {other}"'
+            told = f"{common} of the values of {one} in {table.name} are values of {other} as well"
+            text = f"{told}: a table of these things, to which both refer, could be had: {wish}."
+            found.append(Remark("same things", table.identities[0], text))
+    return found
 
 
 def sensitive_remarks(tables: Sequence[Table], relation: Relation) -> list[Remark]:

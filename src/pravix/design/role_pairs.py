@@ -38,7 +38,7 @@ def named_alike(one: Table, other: Table) -> Pair | None:
     """Return the roles of two tables whose columns are called alike but for the word of the role."""
     if len(one.columns) != len(other.columns):
         return None
-    differing = _difference(words(one.primary_key[0]), words(other.primary_key[0]))
+    differing = difference(words(one.primary_key[0]), words(other.primary_key[0]))
     if differing is None:
         return None
     here, there = differing
@@ -115,8 +115,8 @@ def _role_names(keys: tuple[str, str], rest: str) -> tuple[str, str]:
     return tuple(name or " ".join(noun(key)) for name, key in zip(names, keys, strict=True))  # type: ignore[return-value]
 
 
-def _difference(one: Sequence[str], other: Sequence[str]) -> tuple[list[str], list[str]] | None:
-    """Return the one run of words in which two names differ; None where that leaves nothing in common."""
+def difference(one: Sequence[str], other: Sequence[str]) -> tuple[list[str], list[str]] | None:
+    """Return the run of words in which two names, given as words, differ; None where nothing is in common."""
     start = 0
     while start < min(len(one), len(other)) and one[start] == other[start]:
         start += 1
