@@ -139,6 +139,19 @@ def test_a_changed_price_is_noticed_next_month_and_good_rows_get_in(pravix, shee
     assert "19 rows there already" in again.out
 
 
+def test_a_thing_that_comes_twice_in_a_row_is_noticed_next_month(pravix, sheet, tmp_path):
+    rows = [dict(zip(jobs().names, row, strict=True)) for row in jobs().rows()]
+    once = [tuple(row.values()) for row in rows if row["part1_no"] != row["part2_no"]]
+    write(tmp_path / "jobs.csv", jobs(), once)
+    assert pravix("decompose", sheet, "--out", "made").status == 0
+    twice = next(row for row in rows if row["part2_no"]) | {"job": "J901"}
+    twice |= {f"part2_{fact}": twice[f"part1_{fact}"] for fact in ("no", "name", "price")}
+    write(tmp_path / "next.csv", jobs(), [tuple(twice.values())])
+    found = pravix("check", "made", "next.csv")
+    assert found.status == 1
+    assert f"row 2 has job J901 and part_no {twice['part1_no']} more than once" in found.out
+
+
 def test_a_reference_to_nothing_is_noticed_next_month(pravix, tmp_path):
     write(tmp_path / "poles.csv", poles())
     assert pravix("decompose", "poles.csv", "--out", "made").status == 0

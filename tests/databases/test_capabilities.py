@@ -45,24 +45,11 @@ CAPABILITIES = {
         True,
         "mysql+pymysql",
     ),
-    "mariadb": (
-        38,
-        64,
-        "mysql_session",
-        False,
-        True,
-        False,
-        True,
-        True,
-        False,
-        True,
-        True,
-        True,
-        "mariadb+pymysql",
-    ),
     "sqlserver": (38, 128, "sessions", False, True, True, True, True, False, True, True, True, ""),
     "duckdb": (38, None, "duckdb_session", True, False, True, False, False, False, True, False, True, ""),
 }
+
+CAPABILITIES["mariadb"] = (*CAPABILITIES["mysql"][:-1], "mariadb+pymysql")
 
 
 def test_the_table_names_every_database():

@@ -1,5 +1,7 @@
 """Formulas: found in the rows, evaluated as defined, written in the SQL of every database, read from texts."""
 
+from datetime import date, timedelta
+
 import pytest
 from databases import DUCKDB, MARIADB, POSTGRES, new_database
 from folders import folder_of
@@ -93,6 +95,15 @@ def test_each_operation_is_what_it_says(operation, more, cells, expected):
 )
 def test_a_formula_that_cannot_be_is_unsound(operation, columns, constant):
     assert not Formula(column="x", operation=operation, columns=columns, constant=constant).is_sound
+
+
+def test_a_date_some_fixed_days_after_another_is_computed():
+    filled = [date(2026, 1, 1) + timedelta(n * n % 40) for n in range(30)]
+    rows = [[day.isoformat(), (day + timedelta(30)).isoformat(), str(n)] for n, day in enumerate(filled)]
+    (found,) = computed_columns(Relation.from_rows(["filled_on", "due_on", "n"], rows))
+    assert str(found.formula) == "filled_on + 30 days"
+    rows[0][1], rows[1][1] = rows[1][1], "2026-09-09"
+    assert computed_columns(Relation.from_rows(["filled_on", "due_on", "n"], rows)) == []
 
 
 def test_a_factor_is_the_shortest_that_all_rows_allow():

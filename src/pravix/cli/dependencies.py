@@ -144,9 +144,15 @@ def _show(analysis: CommandAnalysis, standing: str | None, show_all: bool) -> No
             screen.note(f"{told} not shown; --standing doubtful shows them.")
     for judged in everything:
         _show_near(screen, judged)
-    for rule in analysis.ledger.accepted:
-        rows = analysis.rows_of(rule.columns).relation
-        if rule.columns <= set(rows.names) and (broken := exception_document(rows, rule)).exceptions:
+    for judged in everything:
+        _show_broken(screen, judged)
+
+
+def _show_broken(screen: Screen, judged: Judged) -> None:
+    """Write the rules that were accepted and that rows break."""
+    for rule in judged.judgement.accepted:
+        broken = exception_document(judged.relation, rule)
+        if broken.exceptions:
             rows_named = ", ".join(map(str, broken.rows[:_ROWS_NAMED]))
             count = counted(broken.exceptions, "row")
             screen.line(f"Accepted, but broken by {count}: {rule} (rows {rows_named}).", style="bold red")

@@ -39,9 +39,8 @@ def show_summary(screen: Screen, analysis: CommandAnalysis) -> None:
         account = costs_of(design)
         saved = sum(one.saves for one in account.tables)
         steps = counted(len(design.steps), "step")
-        screen.line(
-            f"{steps} to third normal form: {counted(saved, 'cell')} repeated what a table says once."
-        )
+        form = "" if design.untaken else " to third normal form"
+        screen.line(f"{steps}{form}: {counted(saved, 'cell')} repeated what a table says once.")
     for told in roles_told(design):
         screen.line(told, mark="- ")
     _listed(screen, "Left as it was", [untaken_told(step) for step in design.untaken])
@@ -95,7 +94,8 @@ def _show_next(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write what to do next, one command a line."""
     path = quote(analysis.path)
     screen.heading("Next")
-    steps = [("pravix decide " + path, "answer what the rows cannot tell")] if analysis.questions else []
+    open_ones = analysis.questions or analysis.doubts
+    steps = [(f"pravix decide {path}", "answer what the rows cannot tell")] if open_ones else []
     steps += [
         (f"pravix decompose {path} --full", "every step, with rows of the file"),
         (f"pravix arrange {path}", "what could be had otherwise"),

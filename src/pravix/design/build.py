@@ -219,8 +219,8 @@ def proved(work: Work) -> Work:
     """Prove what there is so far: all that comes after only renames, merges what is equal, and adds."""
     main = next(table for table in work.tables if work.main in table.identities)
     proof = prove(work.repaired.relation, work.tables, main, work.rules)
-    parted = work.wished_below and any(table.apart_from for table in work.tables)
-    wished = work.wishes.until in _BEYOND or bool(parted)
+    parted = bool(work.wished_below) and any(table.apart_from for table in work.tables)
+    wished = parted or work.wishes.until in _BEYOND
     return replace(work, proof=replace(proof, wished_below=work.wished_below, lost_as_wished=wished))
 
 

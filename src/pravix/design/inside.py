@@ -155,10 +155,7 @@ def _shown(link: Link) -> str:
     values = counted(one.values, "value")
     if one.exact:
         return f"all {values} of {', '.join(one.here.names)} are among those of {', '.join(one.there.names)}"
-    lost = joined([str(orphan) for orphan in one.orphans[:_ORPHANS_NAMED]])
-    more = len(one.orphans) - _ORPHANS_NAMED
-    also = f" and {more} more" if more > 0 else ""
     return (
         f"{one.found:,} of {values} of {', '.join(one.here.names)} are among those of "
-        f"{', '.join(one.there.names)}; not there: {lost}{also}"
+        f"{', '.join(one.there.names)}; not there: {one.orphans_told(_ORPHANS_NAMED)}"
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from graphlib import CycleError, TopologicalSorter
+from graphlib import CycleError
 
 import numpy as np
 
@@ -17,6 +17,7 @@ from pravix.design.checks import with_checks
 from pravix.design.links import with_agreeing_types
 from pravix.design.merging import Differing, Group, MergedRows, groups_of, names_of
 from pravix.design.model import Design, ForeignKey, Table, TableColumn
+from pravix.design.ordering import creation_order
 from pravix.design.rejoin import referred_places
 from pravix.design.renaming import with_table_names
 from pravix.design.restyle import renamed
@@ -263,11 +264,10 @@ def _refers_to_key(table: Table, columns: Sequence[str]) -> bool:
 
 def _in_order(tables: Mapping[str, Table]) -> dict[str, Table]:
     """Return the tables, each after those that it refers to. Raises CycleError where that is impossible."""
-    graph = {
-        name: [link.table for link in table.foreign_keys if link.table != name]
-        for name, table in tables.items()
-    }
-    return {name: tables[name] for name in TopologicalSorter(graph).static_order()}
+    order = creation_order(tables.values())
+    if order is None:
+        raise CycleError
+    return {name: tables[name] for name in order}
 
 
 def _with_found_links(

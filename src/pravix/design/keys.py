@@ -45,18 +45,18 @@ def _of_the_world(column: Column) -> bool:
 
 def few_told(tables: Sequence[Table]) -> list[Remark]:
     """Say which further keys rest on a few rows, in one remark."""
-    told = [
-        f"{joined(key)} of {table.name} ({counted(table.rows.row_count, 'row')})"
+    few = [
+        (table, key)
         for table in tables
         if table.rows.row_count < _FEW and not table.made_from
         for key in table.keys[1:]
-        if table.surrogate not in key
     ]
-    if not told:
+    if not few:
         return []
-    first = next(table for table in tables if table.rows.row_count < _FEW and len(table.keys) > 1)
+    told = [f"{joined(key)} of {table.name} ({counted(table.rows.row_count, 'row')})" for table, key in few]
+    first, unique = few[0]
     flat = {own: name for name, own in reversed(first.flat_names.items())}
-    rule = f"{', '.join(flat.get(name, name) for name in first.keys[1])} -> {flat[first.primary_key[0]]}"
+    rule = f"{', '.join(flat.get(name, name) for name in unique)} -> {flat[first.primary_key[0]]}"
     text = (
         f"few rows speak for it that these differ in every row: {joined(told)}. Each is proposed as UNIQUE; "
         f'where it need not be so, say it: pravix decide SOURCE --reject "{rule}".'

@@ -57,12 +57,12 @@ def remarks_on(
 
 
 def _with_itself(table: Table, uses: Mapping[str, Use]) -> list[Remark]:
-    """Say which two columns of a key hold the same things, of which there is no table. Linear in the rows."""
+    """Say which two columns of a key hold the same things, of which there is no table; linear in values."""
     referring = {name for link in table.foreign_keys for name in link.columns}
     free = [name for name in table.primary_key if name not in referring and uses.get(name) in _THINGS]
     found = []
     for one, other in combinations(free, 2):
-        here, there = (set(table.rows.column(name).texts()) for name in (one, other))
+        here, there = (set(table.rows.column(name).present_values) for name in (one, other))
         common = len(here & there)
         if common >= max(_LEAST_COMMON, _COMMON_SHARE * min(len(here), len(there))):
             wish = f'--table-of "{one}" --table-of "{other}"'

@@ -14,7 +14,7 @@ from itertools import product
 
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Relation
-from pravix.wording import shortened
+from pravix.wording import joined, shortened
 
 _SCREENED = 40
 _ORPHANS_NAMED = 5
@@ -61,6 +61,11 @@ class Inclusion:
     def exact(self) -> bool:
         """Whether every value is found."""
         return self.found == self.values
+
+    def orphans_told(self, most: int) -> str:
+        """Return the first orphans with their rows, and how many more there are."""
+        more = len(self.orphans) - most
+        return joined([*map(str, self.orphans[:most]), *([f"{more} more"] if more > 0 else [])])
 
     @property
     def share(self) -> float:

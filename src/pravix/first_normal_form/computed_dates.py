@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from datetime import date
 from itertools import permutations
 
+import numpy as np
+
 from pravix.first_normal_form.agreement import FEWEST_ROWS, Computed, compared, holds_on_sample
 from pravix.first_normal_form.formula import Formula, Operation
-from pravix.relation.relation import Column, Relation
+from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.types import Kind, column_type
 
 _FEWEST_VALUES = 5
@@ -37,6 +39,7 @@ def computed_dates(relation: Relation) -> list[Computed]:
         elif types[target.name].iso:
             whole = [name for name, one in types.items() if one.kind is Kind.INTEGER and one.digits <= 4]
             found += [_formula(target.name, "after", one, other) for one in dates for other in whole]
+            found += _fixed_days(relation, target, dates)
     checked = []
     for formula in found:
         target = relation.column(formula.column)
@@ -56,6 +59,18 @@ def _numbers(target: str, dates: list[str], years: list[str]) -> Iterator[Formul
         yield _formula(target, "days", one, other)
     for one, other in permutations([*dates, *years], 2):
         yield _formula(target, "year", one, other)
+
+
+def _fixed_days(relation: Relation, target: Column, dates: list[str]) -> Iterator[Formula]:
+    """Yield the formulas by which a date comes as many days after another as in the first row with both."""
+    for name in dates:
+        other = relation.column(name)
+        both = np.flatnonzero((target.codes != BLANK) & (other.codes != BLANK))
+        if len(both) == 0:
+            continue
+        days = (date.fromisoformat(target.text(both[0])) - date.fromisoformat(other.text(both[0]))).days
+        if 0 < days <= _MOST_DAYS:
+            yield Formula(column=target.name, operation="after", columns=(name,), constant=str(days))
 
 
 def _all_years(column: Column) -> bool:

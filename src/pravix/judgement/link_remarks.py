@@ -50,11 +50,9 @@ def _orphans(found: Linked) -> list[LinkRemark]:
     for link in found.links:
         one = link.inclusion
         if not one.exact:
-            lost = [str(orphan) for orphan in one.orphans[:_NAMED]]
-            more = len(one.orphans) - _NAMED
-            told = joined([*lost, *([f"{more} more"] if more > 0 else [])])
             lacking = counted(len(one.orphans), "value")
             find = "finds" if len(one.orphans) == 1 else "find"
+            told = one.orphans_told(_NAMED)
             text = f"{one.here} refers to {one.there}, but {lacking} {find} nothing there: {told}"
             remarks.append(LinkRemark("orphans", (one.here.table, one.there.table), text))
     return remarks

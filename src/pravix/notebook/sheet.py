@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from pandas import DataFrame
 
     from pravix.document.model import DesignDocument, Document
+    from pravix.judgement.judged import Judged
 
 
 def read(source: str | Path | DataFrame, ledger: str | None = None, **wishes: Any) -> Sheet:
@@ -112,18 +113,22 @@ class Sheet:
         return Listing(("Key",), tuple(found))
 
     def dependencies(self, standing: str | None = None) -> Listing:
-        """Every minimal rule with its standing and why; only those of one standing if that is given."""
-        analysis, names = self._analysis, self._analysis.relation.names
+        """Every minimal rule with its standing and why, those of parts last; of one ``standing`` if given."""
         wanted = [Standing(standing)] if standing else list(Standing)
         rows = [
             (
-                written_in_order(judged.rule, names),
+                written_in_order(judged.rule, among.relation.names),
                 judged.standing.value,
-                reason(judged, analysis.judgement, names),
+                reason(judged, among.judgement, among.relation.names),
             )
-            for judged in analysis.judgement.rules.of(*wanted)
+            for among in self._judged
+            for judged in among.judgement.rules.of(*wanted)
         ]
         return Listing(("Rule", "Standing", "Why"), tuple(rows))
+
+    @property
+    def _judged(self) -> tuple[Judged, ...]:
+        return (self._analysis, *self._analysis.parts)
 
     def draw_rules(self, path: str | Path) -> None:
         """Draw the rules that are trusted as a map into a PNG or SVG file."""
@@ -136,10 +141,14 @@ class Sheet:
     @property
     def near_dependencies(self) -> Listing:
         """The rules that hold but for a few rows."""
-        names = self._analysis.relation.names
         rows = [
-            (written_in_order(one.rule, names), str(len(one.odd)), ", ".join(map(str, one.rows)))
-            for one in self._analysis.near
+            (
+                written_in_order(one.rule, among.relation.names),
+                str(len(one.odd)),
+                ", ".join(map(str, one.rows)),
+            )
+            for among in self._judged
+            for one in among.near
         ]
         return Listing(("Rule", "Exceptions", "Rows"), tuple(rows))
 

@@ -71,7 +71,9 @@ def violations_of(
         parts, before = (_parts(document, child.of, rows) for rows in (fresh, stored))
         everything[child.of] = before, parts
         owner = {name for name in child.row_key if name in document.source.columns} or {*child.row_key}
-        rules = [rule for rule in child.dependencies if not owner <= {*rule.determinant}]
+        inside = [rule for rule in child.dependencies if owner <= {*rule.determinant}]
+        rules = [rule for rule in child.dependencies if rule not in inside]
+        found += _twice(inside, parts)
         found += _breaking(rules, (), filled, before, parts)
         found += _cells(document, child.of, parts)
     return [*found, *_orphans(document, everything)]
@@ -126,6 +128,24 @@ def _breaking(
             telling = [row for row in new if row.values.get(dependent) or dependent not in filled]
             found += _broken(determinant, dependent, stored, telling)
     return found
+
+
+def _twice(rules: Iterable[RuleDocument], parts: Sequence[ArrivedRow]) -> list[Violation]:
+    """Return the parts that come more than once in a row, where each row has such a part once.
+
+    ``rules`` are those of what the parts belong to and one of their columns.
+    """
+    told: dict[tuple[int, str], Violation] = {}
+    for rule in rules:
+        places: dict[tuple[int, tuple[str, ...]], set[str]] = {}
+        for part in parts:
+            cells = tuple(part.values.get(name, "") for name in rule.determinant)
+            places.setdefault((part.number, cells), set()).add(part.values.get(rule.dependent, ""))
+        for (number, cells), said in places.items():
+            if len(said) > 1 and all(cells):
+                text = f"row {number} has {_told(rule.determinant, cells)} more than once; no row before had"
+                told.setdefault((number, text), Violation(About.CONTRADICTION, text, (number,)))
+    return list(told.values())
 
 
 def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) -> list[ArrivedRow]:
