@@ -1,10 +1,12 @@
 """What is still said of tables: BCNF, independent lists, weak and composite keys."""
 
+from dataclasses import replace
 from itertools import product
 
 import pytest
 
 from pravix.design.build import designed
+from pravix.design.remarks import remarks_on
 from pravix.discovery.search import discover
 from pravix.first_normal_form.repair import Repaired
 from pravix.judgement.judge import judge
@@ -72,3 +74,18 @@ def test_a_relation_of_things_with_themselves_is_pointed_out(names, wish):
     assert told["same things"].endswith(wish)
     apart = [[one, f"K{other}", bees] for one, other, bees in rows]
     assert "same things" not in remarks([*names, "bees"], apart)[0]
+
+
+@pytest.mark.parametrize(("columns", "told"), [(("field", "block"), True), (("sign",), False)])
+def test_a_composite_key_is_remarked_where_others_refer_by_several_columns(columns, told):
+    plots = [(f"K{n % 4}", "abc"[n % 3], f"S{n:02d}") for n in range(12)]
+    rows = [[f"R{n}", *plots[n * 5 % 12], str(n * 7 % 11)] for n in range(60)]
+    accepted = ["field, block -> sign", "sign -> field, block"]
+    _, design = remarks(["reading_no", "field", "block", "sign", "value"], rows, *accepted)
+    plot = next(table for table in design.tables if table.name != design.main)
+    plot = replace(plot, keys=(("field", "block"), ("sign",)))
+    reading = design.table(design.main)
+    (link,) = reading.foreign_keys
+    reading = replace(reading, foreign_keys=(replace(link, columns=columns, references=columns),))
+    found = remarks_on([plot], [plot, reading], {}, design.cover)
+    assert ("composite key" in [one.about for one in found]) is told
