@@ -13,21 +13,23 @@ from typing import TYPE_CHECKING, Any, Self, TypeVar
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
 from pravix.discovery.search import MOST, discover, discover_keys
+from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.declaration import OF_VALUES, Declaration
-from pravix.judgement.weights import WEIGHED_TO
+from pravix.judgement.weights import NEARLY_UNIQUE, WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
-from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.wording import counted
 
 if TYPE_CHECKING:
     from pravix.design.model import Design, Doubt
+    from pravix.document.model import ElsewhereDocument
     from pravix.document.story import BasisDocument
+    from pravix.first_normal_form.elsewhere import SearchedElsewhere
     from pravix.first_normal_form.repair import Repaired
     from pravix.judgement.decisions import Confidence
     from pravix.judgement.judged import Judged
@@ -106,8 +108,10 @@ class Analysis:
 
     @stage(lambda ledger: ledger.reading)
     def source(self) -> Source:
-        """The source, read as the options say, and else as the ledger says."""
-        return read_source(self.path, self.reading.with_defaults(self._recorded_reading()))
+        """The source, read as the options say, and else as the ledger says; some rows where it is too
+        large.
+        """
+        return read_anywhere(self.path, self.reading.with_defaults(self._recorded_reading()))
 
     def _recorded_reading(self) -> Reading:
         """The wishes of the ledger; a patch is named there as seen from the ledger's folder."""
@@ -132,9 +136,26 @@ class Analysis:
     def _declarations(self) -> tuple[Declaration, ...]:
         return () if self.unrepaired else self.ledger.declarations
 
+    @stage()
+    def staying(self) -> SearchedElsewhere | None:
+        """All rows of a source whose rows stay where they are; None for one that was read into memory."""
+        source = self.source
+        if not isinstance(source, Staying):
+            return None
+        from pravix.first_normal_form.elsewhere import SearchedElsewhere
+
+        if Blanks(self.blanks) is not Blanks.EQUAL:
+            raise InputError(
+                f"{source.account.name} is too large for memory, and there blanks are equal",
+                "Leave out --blanks distinct, or allow more memory: --memory",
+            )
+        return SearchedElsewhere(source, self.repaired, NEARLY_UNIQUE)
+
     @property
     def relation(self) -> Relation:
-        """The rows to analyse."""
+        """The rows to analyse; those of a source whose rows stay elsewhere stand for all of them."""
+        if self.staying is not None:
+            return self.staying.relation
         return self.repaired.relation if self._answers or self._declarations else self.source.relation
 
     @stage()
@@ -148,6 +169,8 @@ class Analysis:
         return self._searched(discover_keys)
 
     def _searched(self, search: Callable[..., Discovery]) -> Discovery:
+        if self.staying is not None:
+            return self._searched_elsewhere(self.staying, search)
         relation = self.relation
         largest, most = self.largest, MOST
         if self.prompt and largest is None:
@@ -159,6 +182,25 @@ class Analysis:
         )
         size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
         log.info("searched %s: %s", size, found.plan)
+        return found
+
+    def _searched_elsewhere(
+        self, elsewhere: SearchedElsewhere, search: Callable[..., Discovery]
+    ) -> Discovery:
+        """Search a sample, and have all rows asked where they are."""
+        largest = WEIGHED_TO if self.largest is None else self.largest
+
+        def work(progress: Progress) -> Discovery:
+            return elsewhere.completed(
+                lambda relation: search(relation, Blanks.EQUAL, largest, progress, budget=self.budget),
+                search is discover_keys,
+                self.prompt,
+                progress,
+            )
+
+        found = self.worked(work)
+        place = elsewhere.flat.place
+        log.info("asked %s: %d statements, %d rows came", place.name, place.statements, place.moved)
         return found
 
     def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:
@@ -275,7 +317,30 @@ class Analysis:
 
         wishes = self.ledger.wishes.with_policies(self.policies)
         wishes.check_columns(self.names, self.source.account.name)
-        return designed(self.repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts)
+        elsewhere = self.staying
+        repaired = self.repaired if elsewhere is None else elsewhere.repaired
+        design = designed(repaired, self.judgement, wishes, reserved_words(), self.confidence, self.parts)
+        if elsewhere is None:
+            return design
+        from pravix.sql.counting import recounted
+
+        return recounted(design, elsewhere.flat, elsewhere.source.flat)
+
+    @property
+    def elsewhere(self) -> ElsewhereDocument | None:
+        """Where the rows are, for the folder; None where they were read into memory."""
+        from pravix.document.model import ElsewhereDocument
+
+        source = self.source
+        if not isinstance(source, Staying):
+            return None
+        read = self.reading.with_defaults(self._recorded_reading())
+        return ElsewhereDocument(
+            place=source.account.name,
+            drawn=source.relation.row_count,
+            table=read.table or "",
+            query=read.query or "",
+        )
 
     @property
     def doubts(self) -> tuple[Doubt, ...]:

@@ -63,7 +63,7 @@ def _show_design(screen: Screen, joint: Joint, claims: Sequence[Claim]) -> None:
         refers = ", ".join(map(referred, table.foreign_keys))
         key, others = ", ".join(table.primary_key), ", ".join(table.described)
         sources = ", ".join(joint.sources_of(table.name))
-        rows.append([table.name, f"{table.rows.row_count:,}", key, others, refers, sources])
+        rows.append([table.name, f"{table.rows.total:,}", key, others, refers, sources])
     screen.table(["Table", "Rows", "Primary key", "Other columns", "Refers to", "From"], rows, ["Rows"])
     told = remarks_told(joint)
     if told:
@@ -87,7 +87,7 @@ def _show(
     for name, relation in relations.items():
         keys = found.keys[name]
         key = ", ".join(keys[0]) if keys else "none"
-        rows.append([name, f"{relation.row_count:,}", key, ", ".join(relation.names)])
+        rows.append([name, f"{relation.total:,}", key, ", ".join(relation.names)])
     screen.table(["Table", "Rows", "Key", "Columns"], rows, numbers=["Rows"])
     screen.heading("Links")
     told = {(entry.here, entry.there): entry.told for entry in document.links}

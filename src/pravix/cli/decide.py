@@ -210,7 +210,7 @@ def _ask(screen: Screen, session: _Session, question: Open | Doubt) -> str:
         screen.line(question.question, style="bold")
         return _answer([_SAME, _DIFFERENT, _UNSURE, _BACK, _STOP])
     relation = _rows(session)(question.columns)
-    screen.line(open_text(question, relation.row_count), style="bold")
+    screen.line(open_text(question, relation.total), style="bold")
     if isinstance(question, Choice):
         for number in range(len(question.choices)):
             screen.line(f"{number + 1}: {choice_effect(question, number)}.", indent=2)

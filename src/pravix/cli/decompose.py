@@ -75,7 +75,7 @@ def command(
     design = analysis.design
     screen = Screen()
     if as_json:
-        print_json(as_data(design_document(design, analysis.ledger.meanings)))
+        print_json(as_data(design_document(design, analysis.ledger.meanings, elsewhere=analysis.elsewhere)))
     else:
         (show_story if full else show_summary)(screen, analysis)
     if not design.proof.holds:
@@ -83,7 +83,9 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(design, out, analysis.ledger.meanings, analysis.basis, harmless, tables_as)
+        files = write_design(
+            design, out, analysis.ledger.meanings, analysis.basis, harmless, tables_as, analysis.elsewhere
+        )
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)

@@ -134,7 +134,7 @@ def _show(analysis: CommandAnalysis, standing: str | None, show_all: bool) -> No
         screen.note(f"Searched completely up to determinants of {searched}.")
     for part in analysis.parts:
         screen.heading(f"The parts of {part.rows.names.bundle.column}, a row for each")
-        _show_rules(screen, part, f"the {part.relation.row_count:,} parts", standing, show_all)
+        _show_rules(screen, part, f"the {part.relation.total:,} parts", standing, show_all)
     if not show_all and not standing:
         screen.line()
         screen.note(_CAME_AGAIN)

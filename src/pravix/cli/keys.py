@@ -25,7 +25,7 @@ from pravix.judgement.column_roles import column_roles
 from pravix.judgement.kinds import uses
 from pravix.judgement.row_key import kinds_bits
 from pravix.judgement.use import Use
-from pravix.relation.grouping import groups_by
+from pravix.relation.grouping import groupings_of, groups_by
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order
 from pravix.wording import counted
@@ -88,7 +88,7 @@ def _show(analysis: CommandAnalysis, keys: Sequence[tuple[list[str], bool]], sho
     if not keys:
         _no_key(screen, analysis)
         return
-    screen.line(f"{counted(relation.row_count, 'row')}; {counted(len(keys), 'minimal unique combination')}.")
+    screen.line(f"{counted(relation.total, 'row')}; {counted(len(keys), 'minimal unique combination')}.")
     screen.line()
     screen.table(
         ["Columns", "What they hold"],
@@ -121,7 +121,7 @@ def _no_key(screen: Screen, analysis: CommandAnalysis) -> None:
     repeated = int(np.argmax(sizes))
     if sizes[repeated] > 1:
         first, second = relation.row_numbers[np.flatnonzero(groups == repeated)[:2]].tolist()
-        extra = int((sizes - 1).sum())
+        extra = relation.total - groupings_of(relation).size(relation.names)
         repeats = f"{counted(extra, 'row')} {'repeats' if extra == 1 else 'repeat'} an earlier row in full"
         screen.line(f"No key: {repeats}; rows {first} and {second} are equal.")
     else:

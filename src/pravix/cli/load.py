@@ -13,6 +13,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.databases.known import database
 from pravix.folder.reader import open_folder
 from pravix.loading.load import Loaded, load_folder
+from pravix.sources.reading import Reading
 from pravix.wording import counted
 
 
@@ -20,17 +21,30 @@ from pravix.wording import counted
 @click.argument("folder", metavar="DIR")
 @click.argument("url", metavar="URL")
 @click.option("--replace", "instead", is_flag=True, help="Replace tables of these names that are there.")
+@click.option(
+    "--from", "table", metavar="TABLE", help="Fill them from a flat table there, not from the folder."
+)
+@click.option("--keep-spaces", is_flag=True, help="With --from: keep the spaces around the text of cells.")
 @verbose_option
 @json_option
-def command(folder: str, url: str, instead: bool, as_json: bool) -> None:
+def command(
+    folder: str, url: str, instead: bool, table: str | None, keep_spaces: bool, as_json: bool
+) -> None:
     """Load the tables of a folder that decompose wrote into the database at URL.
 
     All or nothing, in one transaction; the counts, the references and the view of the flat rows are checked
-    there. URL is one of SQLAlchemy, like sqlite:///honey.db or postgresql://user@host/name.
+    there. URL is one of SQLAlchemy, like sqlite:///honey.db or postgresql://user@host/name. With --from the
+    tables are filled from a flat table of that database, and no row leaves it.
     """
     opened = open_folder(Path(folder))
     with Progress() as progress:
-        loaded = load_folder(opened, url, instead, progress)
+        if table is None:
+            loaded = load_folder(opened, url, instead, progress)
+        else:
+            from pravix.loading.in_place import load_in_place
+
+            reading = Reading(table=table, keep_spaces=keep_spaces)
+            loaded = load_in_place(opened, url, reading, instead, progress)
     if as_json:
         told = {
             "where": loaded.where,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 from collections.abc import Callable
 from dataclasses import fields
 from functools import wraps
@@ -62,30 +63,21 @@ def largest_option(told: str) -> Callable[[Command], Command]:
 
 
 def budget_options(command: Command) -> Command:
-    """Give a command the options about time and memory; it gets them together as ``budget``."""
+    """Give a command the option about time; with the memory of its reading it gets it as ``budget``."""
 
     @wraps(command)
-    def called(*arguments: Any, seconds: float, memory: int | None, **options: Any) -> Any:
-        budget = Budget(None if memory is None else memory << 20, seconds)
-        return command(*arguments, budget=budget, **options)
+    def called(*arguments: Any, seconds: float, reading: Reading, **options: Any) -> Any:
+        budget = Budget(reading.memory, seconds)
+        return command(*arguments, budget=budget, reading=reading, **options)
 
-    for option in (
-        click.option(
-            "--memory",
-            type=click.IntRange(min=1),
-            metavar="MIB",
-            help="Memory that the search may take.  [default: half of what is free]",
-        ),
-        click.option(
-            "--seconds",
-            type=click.FloatRange(min=0, min_open=True),
-            default=SECONDS,
-            show_default=True,
-            help="Time that the search may take; then smaller combinations must do.",
-        ),
-    ):
-        called = option(called)
-    return called
+    seconds_option: Callable[[Command], Command] = click.option(
+        "--seconds",
+        type=click.FloatRange(min=0, min_open=True),
+        default=SECONDS,
+        show_default=True,
+        help="Time that the search may take; then smaller combinations must do.",
+    )
+    return seconds_option(called)
 
 
 _POLICIES_TOLD = {
@@ -134,6 +126,25 @@ class _HeaderRows(click.ParamType):  # type: ignore[type-arg]
             self.fail(f"{value!r} is no row like 4 or 4-5", param, ctx)
 
 
+class _Memory(click.ParamType):  # type: ignore[type-arg]
+    """An amount of memory: ``500`` are mebibytes, ``2GB`` and ``500MB`` say it."""
+
+    name = "size"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> int:
+        """Return the bytes."""
+        found = _SIZE.fullmatch(str(value))
+        if found is None or int(found[1]) == 0:
+            self.fail(f"{value!r} is no size like 500MB or 2GB", param, ctx)
+        return int(found[1]) << _SHIFTS[found[2].upper()]
+
+
+_SIZE = re.compile(r"([0-9]{1,9}) ?([KMGT]i?B?|)", re.IGNORECASE)
+_SHIFTS = {f"{unit}{end}": 10 * place for place, unit in enumerate("KMGT", 1) for end in ("", "B", "IB")} | {
+    "": 20
+}
+
+
 _READING_OPTIONS = (
     click.option("--encoding", metavar="NAME", help="The encoding of a text file."),
     click.option("--delimiter", metavar="MARK", help="The character between the cells of a text file."),
@@ -150,6 +161,12 @@ _READING_OPTIONS = (
     click.option("--patch", metavar="FILE", help="Correct cells as FILE says (see: pravix repair)."),
     click.option("--table", metavar="NAME", help="The table of a database."),
     click.option("--query", metavar="SQL", help="A query of a database, in the place of a table."),
+    click.option(
+        "--memory",
+        type=_Memory(),
+        metavar="SIZE",
+        help="Rows that take more (2GB, 500MB) stay where they are.  [default: half of what is free]",
+    ),
 )
 
 

@@ -9,7 +9,7 @@ import click
 from pravix.cli.show import write_out
 from pravix.databases.known import DATABASES, database
 from pravix.folder.reader import open_folder
-from pravix.sql.schema import whole_script
+from pravix.sql.schema import script, whole_script
 from pravix.writing import write_text
 
 
@@ -19,11 +19,23 @@ from pravix.writing import write_text
     "--for", "name", type=click.Choice(DATABASES), default="sqlite", show_default=True, help="Whose SQL."
 )
 @click.option("--rows", is_flag=True, help="Write the rows as well, as INSERT statements.")
+@click.option("--from", "table", metavar="TABLE", help="Write what fills the tables from a flat TABLE there.")
 @click.option("--out", metavar="FILE", help="Write a file instead of standard output.")
-def command(folder: str, name: str, rows: bool, out: str | None) -> None:
-    """Write what creates the tables of a folder, their indexes and the view of the flat rows."""
-    wanted = database(name)
-    lines = whole_script(open_folder(Path(folder)).fitted(wanted), wanted, rows)
+def command(folder: str, name: str, rows: bool, table: str | None, out: str | None) -> None:
+    """Write what creates the tables of a folder, their indexes and the view of the flat rows.
+
+    With --from the script fills the tables where the flat table is, and its last statement counts the rows
+    that come back.
+    """
+    wanted, opened = database(name), open_folder(Path(folder))
+    if table is None:
+        lines = whole_script(opened.fitted(wanted), wanted, rows)
+    elif rows:
+        raise click.UsageError("--rows and --from exclude each other")
+    else:
+        from pravix.loading.in_place import script_in_place
+
+        lines = script(script_in_place(opened, wanted, table), wanted)
     if out is None:
         write_out(lines)
     else:

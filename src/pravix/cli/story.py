@@ -74,7 +74,7 @@ def _other_claims(design: Design) -> str:
 def _show_uncertain(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write the first open questions and remarks, and how many more there are."""
     design = analysis.design
-    asked = [open_text(one, analysis.rows_of(one.columns).relation.row_count) for one in analysis.questions]
+    asked = [open_text(one, analysis.rows_of(one.columns).relation.total) for one in analysis.questions]
     asked += [doubt.question for doubt in design.doubts]
     if asked:
         screen.heading("Not certain: the rows cannot tell")
@@ -110,7 +110,7 @@ def _show_source(screen: Screen, analysis: CommandAnalysis) -> None:
     """Write what was read, how large it is, and what identifies a row."""
     design, relation = analysis.design, analysis.relation
     screen.line(str(analysis.source.account))
-    size = f"{counted(relation.row_count, 'row')}, {counted(len(analysis.source.relation.columns), 'column')}"
+    size = f"{counted(relation.total, 'row')}, {counted(len(analysis.source.relation.columns), 'column')}"
     screen.line(f"{size}. {_identified(design)}")
     if design.searched_to is not None:
         searched = counted(design.searched_to, "column")
@@ -157,7 +157,7 @@ def show_tables(screen: Screen, design: Design, short: bool = False) -> None:
     account = costs_of(design)
     cells = {
         "Table": [one.table.name for one in account.tables],
-        "Rows": [f"{one.table.rows.row_count:,}" for one in account.tables],
+        "Rows": [f"{one.table.rows.total:,}" for one in account.tables],
         "Saves": [f"{one.saves:,}" if one.saves else "" for one in account.tables],
         "Primary key": [", ".join(one.table.primary_key) for one in account.tables],
         "Other columns": [", ".join(one.table.described) for one in account.tables],

@@ -89,11 +89,11 @@ def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> d
 
 
 def _findings(analysis: CommandAnalysis) -> list[Finding]:
-    return in_background(lambda progress: findings(analysis.relation, progress))
+    return in_background(lambda progress: findings(analysis.source.relation, progress))
 
 
 def _show_overview(screen: Screen, analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> None:
-    rows = analysis.relation.row_count
+    rows = analysis.relation.total
     screen.line(f"{counted(rows, 'row')}, {counted(len(profiles), 'column')}")
     screen.line()
     wide = screen.width >= _WIDE

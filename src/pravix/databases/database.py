@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from pravix.databases.number import Number
 from pravix.errors import InputError
+from pravix.relation.types import Kind
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -128,6 +129,14 @@ class Database(ABC):
     def as_text(self, sql: str) -> str:
         """Return an expression as text."""
         return f"CAST({sql} AS {self.text_type})"
+
+    def typed(self, sql: str, kind: Kind, type_name: str) -> str:
+        """Return a text in the type of a column; where a database converts it by itself, as it is."""
+        return f"CAST({sql} AS {type_name})"
+
+    def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:
+        """Return rows joined with the items of a list in one of their cells; an item, and its place there."""
+        raise InputError(f"{self.name} cannot split lists where the rows are")
 
     def put_together(self, parts: Sequence[str]) -> str:
         """Return texts one after the other; null where one of them is."""

@@ -64,6 +64,12 @@ class DuckDB(Database):
         dialect.max_identifier_length = _ANY_LENGTH
         return dialect
 
+    def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:
+        """As said there."""
+        split = f"STRING_SPLIT({cell}, {self.text(mark)})"
+        items = f"SELECT UNNEST({split}) AS item, GENERATE_SUBSCRIPTS({split}, 1) AS place"
+        return f"{rows} CROSS JOIN LATERAL ({items}) i", "i.item", "i.place"
+
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """Raise InputError: without savepoints the rows that are refused cannot be told from the others."""
         raise InputError(

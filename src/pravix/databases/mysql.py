@@ -8,6 +8,7 @@ from shlex import quote
 from typing import TYPE_CHECKING, ClassVar
 
 from pravix.databases.database import Database
+from pravix.relation.types import Kind
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -34,6 +35,19 @@ class MySQL(Database):
     carriage_return = "CHAR(13 USING utf8mb4)"
     text_type = "CHAR"
     client_program: ClassVar[str] = "mysql"
+
+    def typed(self, sql: str, kind: Kind, type_name: str) -> str:
+        """As said there: whole numbers and texts are told in words of their own."""
+        if kind is Kind.INTEGER:
+            return f"CAST({sql} AS SIGNED)"
+        as_type = kind in (Kind.DECIMAL, Kind.DATE) and "CHAR" not in type_name
+        return super().typed(sql, kind, type_name.replace("NUMERIC", "DECIMAL")) if as_type else sql
+
+    def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:
+        """As said there: by way of JSON."""
+        listed = f"""CONCAT('[', REPLACE(JSON_QUOTE({cell}), {self.text(mark)}, '","'), ']')"""
+        columns = "COLUMNS (place FOR ORDINALITY, item TEXT PATH '$')"
+        return f"{rows} CROSS JOIN JSON_TABLE({listed}, '$[*]' {columns}) i", "i.item", "i.place"
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""

@@ -33,6 +33,11 @@ class PostgreSQL(Database):
             for column in columns
         ]
 
+    def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:
+        """As said there."""
+        split = f"UNNEST(STRING_TO_ARRAY({cell}, {self.text(mark)})) WITH ORDINALITY"
+        return f"{rows} CROSS JOIN LATERAL {split} AS i(item, place)", "i.item", "i.place"
+
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""
         return (f"LOCK TABLE {', '.join(map(self.quoted, tables))} IN SHARE ROW EXCLUSIVE MODE",)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from pravix.databases.database import Database
 from pravix.databases.number import Number
 from pravix.databases.whole_numbers import WholeNumbers
+from pravix.relation.types import Kind
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -35,6 +36,15 @@ class SQLite(Database):
         from sqlalchemy.types import NullType
 
         return [type_coerce(column, NullType()).label(column.name) for column in columns]
+
+    def typed(self, sql: str, kind: Kind, type_name: str) -> str:
+        """As said there: a column converts what it gets; numbers alone must be told to be compared."""
+        return f"CAST({sql} AS NUMERIC)" if kind.numeric else sql
+
+    def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:
+        """As said there: by way of JSON."""
+        listed = f"""'[' || REPLACE(JSON_QUOTE({cell}), {self.text(mark)}, '","') || ']'"""
+        return f"{rows} JOIN JSON_EACH({listed}) i", "i.value", "i.key + 1"
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""

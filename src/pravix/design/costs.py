@@ -45,6 +45,6 @@ def costs_of(design: Design) -> Costs:
     for table in design.tables:
         saves = sum(step.cells_saved for step in design.steps if step.to_table == table.name)
         joins = 0 if table.name == design.main else max(1, len(table.roles))
-        found.append(TableCosts(table, saves, table.rows.row_count * len(table.columns), joins))
-    before = design.relation.row_count * len(design.repaired.original.columns)
+        found.append(TableCosts(table, saves, table.rows.total * len(table.columns), joins))
+    before = design.relation.total * len(design.repaired.original.columns)
     return Costs(tuple(found), before)

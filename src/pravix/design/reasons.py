@@ -49,7 +49,7 @@ def table_reasons(design: Design, table: Table) -> list[str]:
 
 def key_reasons(table: Table, uses: Mapping[str, Use]) -> list[str]:
     """Return why the primary key was chosen among the candidate keys, one sentence for each key."""
-    rows = counted(table.rows.row_count, "row")
+    rows = counted(table.rows.total, "row")
     if not table.primary_key:
         return [f"{table.name} has one row and needs no key."]
     if table.surrogate:
@@ -135,7 +135,7 @@ def why_not(design: Design, column: str, table: Table) -> list[str]:
         return _several(design, column, table, key)
     determinant = [name for name in home.flat_names if home.flat_names[name] in home.natural_key]
     determinant = [name for name in determinant if name in scope.names][: len(home.natural_key)]
-    rows, once = table.rows.row_count, home.rows.row_count
+    rows, once = table.rows.total, home.rows.total
     if column in determinant:
         return [f"{column} is the key of {home.name}; {table.name} reaches it by its references."]
     return [

@@ -29,7 +29,7 @@ def repairs_told(design: Design) -> list[RepairTold]:
     found = []
     for table in design.tables:
         if table.made_from is not None:
-            made, rows = table.made_from, counted(table.rows.row_count, "row")
+            made, rows = table.made_from, counted(table.rows.total, "row")
             text = (
                 f"{_are(_some(made.sources))} {made.how}: {made.each} is a row of {table.name} now, {rows}."
             )
@@ -150,7 +150,7 @@ def roles_told(design: Design) -> list[str]:
     for table in design.tables:
         if table.roles:
             keys = [dict(role.columns)[table.natural_key[0]] for role in table.roles]
-            rows = counted(table.rows.row_count, "row")
+            rows = counted(table.rows.total, "row")
             roles = joined([role.name for role in table.roles])
             one = f"one table {table.name} ({rows}) serves the roles {roles}."
             found.append(f"{joined(keys)} stand for the same kind of thing: {one}")
@@ -172,7 +172,7 @@ def _kept_apart(conflict: RoleConflict) -> str:
 
 def proof_lines(design: Design) -> list[tuple[bool, str]]:
     """Return what was proved, one line a claim, each with whether it holds."""
-    proof, rows = design.proof, design.relation.row_count
+    proof, rows = design.proof, design.relation.total
     if proof.lossless:
         join = f"The {len(design.tables)} tables join back to exactly the {counted(rows, 'row')} as read."
         if repairs_told(design):

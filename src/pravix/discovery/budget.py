@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from pathlib import Path
 
 from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import TooManyError
+from pravix.memory import free_bytes
 
 SECONDS = 120.0
 """The time that a search may take where nothing else is wished."""
 
 _SHARE = 0.5
-_UNKNOWN_FREE = 4 << 30
-_LIMITS = ("/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes")
-_USED = ("/sys/fs/cgroup/memory.current", "/sys/fs/cgroup/memory/memory.usage_in_bytes")
 _FOR_PLAN = 0.6
 _BYTES_A_SET = 32
 """Bytes for each word of a column set that is kept: the set, its place in a table, copies while sorting."""
@@ -61,20 +58,3 @@ class Allowance:
             progress(doing, steps)
 
         return told
-
-
-def free_bytes() -> int:
-    """Return how much memory is free, as far as the system tells: on the machine, and in its container."""
-    free = _UNKNOWN_FREE
-    try:
-        for line in Path("/proc/meminfo").read_text(encoding="ascii").splitlines():
-            if line.startswith("MemAvailable:"):
-                free = int(line.split()[1]) << 10
-    except (OSError, ValueError, IndexError):
-        pass
-    for limit, used in zip(_LIMITS, _USED, strict=True):
-        try:
-            free = min(free, int(Path(limit).read_text("ascii")) - int(Path(used).read_text("ascii")))
-        except (OSError, ValueError):
-            continue
-    return max(free, 1 << 28)

@@ -29,6 +29,7 @@ from pravix.document.model import (
     ChildDocument,
     ColumnDocument,
     DesignDocument,
+    ElsewhereDocument,
     FlatDocument,
     LinkDocument,
     MadeFromDocument,
@@ -61,6 +62,7 @@ from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
 
 _EXAMPLES = 3
+_UNMARKED = RowsMark(columns=(), mark="", block_rows=1, blocks=())
 
 
 def finding_document(finding: Finding) -> dict[str, object]:
@@ -79,9 +81,15 @@ def finding_document(finding: Finding) -> dict[str, object]:
 
 
 def design_document(
-    design: Design, meanings: Sequence[Meaning] = (), basis: BasisDocument | None = None
+    design: Design,
+    meanings: Sequence[Meaning] = (),
+    basis: BasisDocument | None = None,
+    elsewhere: ElsewhereDocument | None = None,
 ) -> DesignDocument:
-    """Return a design as a document: with what its parts mean, and what it rests on (``basis``)."""
+    """Return a design as a document: with what its parts mean, and what it rests on (``basis``).
+
+    ``elsewhere`` says where the rows are, if they are not in memory; then they have no marks.
+    """
     return DesignDocument(
         version=VERSION,
         source=source_document(design.repaired.original),
@@ -104,12 +112,13 @@ def design_document(
         account=_costs(design),
         proof_told=tuple(ClaimDocument(holds=holds, claim=claim) for holds, claim in proof_lines(design)),
         remarks=tuple(RemarkDocument(**asdict(remark)) for remark in design.remarks),
-        rows_mark=_rows_mark(design),
-        flat=_flat(design),
+        rows_mark=_rows_mark(design) if elsewhere is None else _UNMARKED,
+        flat=_flat(design, elsewhere is None),
         rebuild=rebuild_document(design),
         numbering=design.wishes.numbering,
         proof=_proof(design.proof),
         basis=basis,
+        elsewhere=elsewhere,
     )
 
 
@@ -159,7 +168,7 @@ def _costs(design: Design) -> CostsDocument:
         tables=tuple(
             TableCosts(
                 table=one.table.name,
-                rows=one.table.rows.row_count,
+                rows=one.table.rows.total,
                 saves=one.saves,
                 stores=one.stores,
                 joins=one.joins,
@@ -170,15 +179,15 @@ def _costs(design: Design) -> CostsDocument:
     )
 
 
-def _flat(design: Design) -> FlatDocument:
+def _flat(design: Design, marked: bool) -> FlatDocument:
     """Return the types of the file's columns, and the marks that its rows must have by value and by text."""
     original = design.repaired.original
     types = [column_type(column) for column in original.columns]
     kinds = [one.kind for one in types]
     return FlatDocument(
         types=tuple(map(str, types)),
-        mark=row_hashes.of_relation(original, row_hashes.by_value(kinds)).mark,
-        text_mark=row_hashes.of_relation(original, row_hashes.by_text(kinds)).mark,
+        mark=row_hashes.of_relation(original, row_hashes.by_value(kinds)).mark if marked else "",
+        text_mark=row_hashes.of_relation(original, row_hashes.by_text(kinds)).mark if marked else "",
     )
 
 
@@ -214,7 +223,7 @@ def table_document(table: Table, tables: Sequence[Table], meanings: Sequence[Mea
         normal_form=table.form.value,
         confidence=round(table.confidence, 3),
         confidence_told=in_words(table.confidence),
-        rows=table.rows.row_count,
+        rows=table.rows.total,
         checks=tuple(CheckDocument(**asdict(check), told=check_told(check)) for check in table.checks),
         meaning=meaning_of(meanings, table=table.name),
         apart_from=table.apart_from,

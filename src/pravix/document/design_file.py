@@ -43,10 +43,17 @@ def read_design(path: Path, check_files: Callable[[Sequence[tuple[str, str]]], N
     try:
         document = design_of(content)
         check_sound(document)
-        check_files([(table.name, table.file) for table in document.tables])
+        if not rows_are_elsewhere(document):
+            check_files([(table.name, table.file) for table in document.tables])
     except (UnsoundError, msgspec.ValidationError, RecursionError) as error:
         raise InputError(f"{path.name} in {folder} is no design: {error}", _AGAIN) from None
     return document
+
+
+def rows_are_elsewhere(document: Document) -> bool:
+    """Whether no table of a design has a file, because the flat rows are somewhere else."""
+    stay = any(part.elsewhere is not None for part in document.parts.values())
+    return stay and not any(table.file for table in document.tables)
 
 
 def design_of(content: object) -> Document:

@@ -90,11 +90,11 @@ def _costs(joint: Joint) -> CostsDocument:
     tables = []
     for table in joint.tables:
         own = [one for part in costs.values() for one in part.tables if one.table.name == table.name]
-        stores = table.rows.row_count * len(table.columns)
+        stores = table.rows.total * len(table.columns)
         tables.append(
             TableCosts(
                 table=table.name,
-                rows=table.rows.row_count,
+                rows=table.rows.total,
                 saves=sum(one.saves + one.stores for one in own) - stores,
                 stores=stores,
                 joins=sum(one.joins for one in own),

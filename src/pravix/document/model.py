@@ -256,11 +256,24 @@ class ProofDocument(Entry, frozen=True, kw_only=True):
     unrepaired_rows: tuple[int, ...] = added(())
 
 
+class ElsewhereDocument(Entry, frozen=True, kw_only=True):
+    """Where the flat rows are, of which only ``drawn`` were looked at one by one.
+
+    ``place`` is the database or the file, without a password; ``table`` or ``query`` says what of a database.
+    """
+
+    place: Name
+    drawn: Count
+    table: str = ""
+    query: str = ""
+
+
 class PartDocument(Entry, frozen=True, kw_only=True):
     """The design of one source.
 
-    ``view_columns`` says what the flat view calls the columns of the file in a database in which they cannot
-    have their own names; it is never written.
+    ``elsewhere`` is where its rows are, where they are not in the folder. ``view_columns`` says what the
+    flat view calls the columns of the file in a database in which they cannot have their own names; it is
+    never written.
     """
 
     source: SourceDocument
@@ -285,6 +298,7 @@ class PartDocument(Entry, frozen=True, kw_only=True):
     numbering: Numbering
     proof: ProofDocument
     basis: BasisDocument | None = field(name="findings", default=None)
+    elsewhere: ElsewhereDocument | None = None
     view_columns: Mapping[str, str] = {}
 
     @property

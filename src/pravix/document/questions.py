@@ -51,7 +51,7 @@ def _question(question: Question, relation: Relation) -> RuleQuestion:
         id=question.id,
         determinant=question.determinant,
         dependents=question.dependents,
-        text=question_text(question, relation.row_count),
+        text=question_text(question, relation.total),
         if_accepted=answer_effect(question, True),
         if_rejected=answer_effect(question, False),
         exceptions=tuple(near.rows) if near is not None else UNSET,

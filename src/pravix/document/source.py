@@ -15,4 +15,4 @@ class SourceDocument(Entry, frozen=True, kw_only=True):
 
 def source_document(relation: Relation) -> SourceDocument:
     """Return the part that says which rows and columns a document is about."""
-    return SourceDocument(rows=relation.row_count, columns=relation.names)
+    return SourceDocument(rows=relation.total, columns=relation.names)

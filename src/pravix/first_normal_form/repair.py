@@ -177,6 +177,13 @@ class Repaired:
         """The columns that hold several values, and so determine nothing."""
         return frozenset(bundle.column for bundle in self.bundles)
 
+    def on(self, relation: Relation) -> Relation:
+        """Return other rows, with the original columns, after the same repairs."""
+        columns = {column.name: column for column in relation.columns}
+        for repair in self.repairs:
+            columns = columns_after(columns, repair, repair.columns(relation))
+        return Relation(tuple(columns.values()), relation.row_numbers)
+
     def rebuilt(self) -> Relation:
         """Return the original columns, worked out from the repaired relation alone."""
         texts = {column.name: column.texts() for column in self.relation.columns}

@@ -16,12 +16,12 @@ def guide(document: Document, safe_cells: bool) -> str:
         "",
         "| File | What it is |",
         "| --- | --- |",
-        *(f"| {marked(table.file)} | {_told(table)} |" for table in document.tables),
+        *(f"| {marked(table.file)} | {_told(table)} |" for table in document.tables if table.file),
         f"| schema.sql | what creates these tables in SQLite, and {_views(document)} |",
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
         "| README.md | this page |",
         "",
-        format_of(document.tables[0].file).told,
+        _rows_told(document),
     ]
     if safe_cells:
         lines.append("A cell that a spreadsheet could run as a formula has an apostrophe before it.")
@@ -41,6 +41,14 @@ def guide(document: Document, safe_cells: bool) -> str:
             "",
         ]
     )
+
+
+def _rows_told(document: Document) -> str:
+    """Return what somebody must know who looks for the rows."""
+    if document.tables[0].file:
+        return format_of(document.tables[0].file).told
+    places = [part.elsewhere.place for part in document.parts.values() if part.elsewhere is not None]
+    return f"The rows are not here: they are in {joined([marked(place) for place in places])}."
 
 
 def _begun(document: Document) -> list[str]:

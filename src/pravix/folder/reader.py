@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from pravix.databases.database import Database
-from pravix.document.design_file import check_plain, read_design
+from pravix.document.design_file import check_plain, read_design, rows_are_elsewhere
 from pravix.document.model import DesignDocument, Document, JointDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.formats import check_files, format_of
@@ -73,6 +73,14 @@ class Folder:
 
     @contextmanager
     def _reading(self, table: TableDocument) -> Iterator[tuple[Path, TableFormat]]:
+        if rows_are_elsewhere(self.document):
+            places = [
+                part.elsewhere.place for part in self.document.parts.values() if part.elsewhere is not None
+            ]
+            raise InputError(
+                f"{self.path} holds no rows: they are in {places[0]}",
+                "Fill the tables there: pravix load DIR URL --from TABLE, or pravix sql DIR --from TABLE.",
+            )
         try:
             check_plain(self.path / table.file)
             yield self.path / table.file, format_of(table.file)

@@ -13,7 +13,7 @@ from pravix.design.model import Design, Table
 from pravix.design.naming import free_name
 from pravix.document.design_document import design_document
 from pravix.document.design_file import files_named, json_text
-from pravix.document.model import Document
+from pravix.document.model import Document, ElsewhereDocument
 from pravix.document.story import BasisDocument
 from pravix.folder.formats import FORMATS, plain_name
 from pravix.folder.guide import guide
@@ -37,10 +37,12 @@ def write_design(
     basis: BasisDocument | None = None,
     safe_cells: bool = False,
     tables_as: str = "csv",
+    elsewhere: ElsewhereDocument | None = None,
 ) -> list[str]:
     """Write a design into the folder at ``path`` and return the names of its files.
 
-    ``meanings`` are the analyst's words for its parts, ``basis`` what it rests on (see there). With
+    ``meanings`` are the analyst's words for its parts, ``basis`` what it rests on (see there). Where the rows
+    are ``elsewhere`` the folder holds none. With
     ``safe_cells`` no cell can be run by a spreadsheet; then the tables are not exactly those of the file.
 
     The folder holds ``design.json``, ``schema.sql``, a README and a file for each table, ``tables_as`` one
@@ -48,8 +50,8 @@ def write_design(
     earlier run wrote is replaced as a whole. Raises InputError, and changes nothing, where the path is
     a file or a folder with anything else in it.
     """
-    document = design_document(design, meanings, basis)
-    return write_folder(document, design.tables, path, safe_cells, tables_as)
+    document = design_document(design, meanings, basis, elsewhere)
+    return write_folder(document, design.tables if elsewhere is None else (), path, safe_cells, tables_as)
 
 
 def write_folder(
@@ -59,11 +61,15 @@ def write_folder(
     safe_cells: bool = False,
     tables_as: str = "csv",
 ) -> list[str]:
-    """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does."""
+    """Write a design as a document and its tables into the folder at ``path``, as ``write_design`` does.
+
+    Without tables it is a design only.
+    """
     form = FORMATS[tables_as]
     names = file_names([table.name for table in tables], form.ending)
-    filed = zip(document.tables, names, strict=True)
-    document = replace(document, tables=tuple(replace(table, file=name) for table, name in filed))
+    if tables:
+        filed = zip(document.tables, names, strict=True)
+        document = replace(document, tables=tuple(replace(table, file=name) for table, name in filed))
 
     def fill(folder: Path) -> None:
         for table, name in zip(tables, names, strict=True):

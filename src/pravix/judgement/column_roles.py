@@ -190,7 +190,7 @@ def _of_form(column: Column) -> Iterator[tuple[str, float]]:
     number = len(values)
     yield f"type: {kind.value}", 1.0
     yield "values", min(10.0, log2(column.distinct)) / 4
-    rows = max(1, int(column.counts[1:].sum()))
+    rows = max(1, column.filled)
     yield "repeated", min(10.0, log2(rows / column.distinct)) / 4
     yield "two values", float(column.distinct == 2)
     yield "few values", float(column.distinct <= _FEW)

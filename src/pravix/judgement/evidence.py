@@ -77,8 +77,9 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
     to their distinct combinations there, so that a fact that is repeated because its thing is repeated
     counts once. A blank on either side is no evidence. Where the bits are seen to be fewer than
-    ``needed``, the rest of the count is spared and they are only a bound from above. Linear in the rows
-    once they are grouped.
+    ``needed``, the rest of the count is spared and they are only a bound from above. Where the rows are some
+    of many, what is counted is counted in all of them, and the bits are those of the rows here. Linear in
+    the rows once they are grouped.
     """
     columns = rule.columns | set(observed)
     positions = first_positions(groups_by(relation, columns)) if observed else np.arange(relation.row_count)
@@ -102,7 +103,12 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
     best = int(repeated[np.argmax(bits)])
     numbers = relation.row_numbers[positions]
     example = (int(numbers[first[best]]), int(numbers[best]))
-    return Evidence(tuple(observed), len(positions), values, len(repeated), total, example)
+    observations = len(positions)
+    if relation.whole is not None:
+        all_rows = relation.whole
+        observations = all_rows.size(columns, columns) if observed else all_rows.filled(columns)
+        values = all_rows.size(rule.determinant, columns)
+    return Evidence(tuple(observed), observations, values, observations - values, total, example)
 
 
 def _told(bits: NDArray[np.float64], groups: Groups) -> float:

@@ -229,7 +229,7 @@ class FirstPass:
             and not rule.determinant & followers
             and rule.determinant not in unique
             and not _described_elsewhere(rule, known)
-            and not self.order.groupings.reaches(rule.determinant, NEARLY_UNIQUE * self.relation.row_count)
+            and not self.order.groupings.reaches(rule.determinant, NEARLY_UNIQUE * self.relation.total)
         ]
         return sorted(repeated, key=self.order.of_rule)
 

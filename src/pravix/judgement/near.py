@@ -98,7 +98,7 @@ def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
     ]
     for column in fit:
         reached = closure({column.name}, judgement.foundation)
-        if not 2 <= relation.column(column.name).distinct < 0.9 * relation.row_count:
+        if not 2 <= relation.column(column.name).distinct < 0.9 * relation.total:
             continue
         for other in relation.columns:
             rule = Dependency(frozenset({column.name}), other.name)

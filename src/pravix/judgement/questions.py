@@ -173,4 +173,4 @@ class _Asking:
         return tuple(in_order(best, self._relation.names))
 
     def _sizes(self, keys: Sequence[tuple[str, ...]]) -> tuple[int, ...]:
-        return tuple(self._groupings.size(key) if key else self._relation.row_count for key in keys)
+        return tuple(self._groupings.size(key) if key else self._relation.total for key in keys)

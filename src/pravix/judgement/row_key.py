@@ -92,11 +92,13 @@ def collisions(relation: Relation, key: Collection[str]) -> float:
     The column that explains most counts; the parts of a date are one. Two groupings of the rows for each.
     """
     groupings, rows = groupings_of(relation), max(1, relation.row_count)
+    scale = (relation.total / rows) ** 2
+    """Of all rows there are so many more pairs."""
 
     def expected(unit: Collection[str]) -> float:
         sizes = np.bincount(groupings.of(frozenset(key).difference(unit))).astype(float)
         shares = np.bincount(groupings.of(unit)) / rows
-        return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum())
+        return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum()) * scale
 
     return min(map(expected, _units(key)))
 
@@ -139,8 +141,7 @@ def ranked_keys(
         key | {name}
         for key in said.not_keys
         for name in relation.names
-        if name not in closure(key, trusted)
-        and groupings_of(relation).size(key | {name}) == relation.row_count
+        if name not in closure(key, trusted) and groupings_of(relation).size(key | {name}) == relation.total
     )
 
     def told(keys: Iterable[frozenset[str]]) -> list[RankedKey]:

@@ -51,9 +51,9 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
         )
     told = progress or (lambda table, rows: None)
     try:
-        with _session_of(kind)(target, kind) as session:
+        with session_of(kind)(target, kind) as session:
             names, flat = [table.name for table in folder.tables], list(views(folder.document))
-            _make_room(session, (names, flat), target.name, instead)
+            make_room(session, (names, flat), target.name, instead)
             built = session.staged(folder)
             statements = schema_statements(built.document, kind)
             for statement in statements.tables:
@@ -76,13 +76,13 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
     )
 
 
-def _session_of(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:
+def session_of(kind: Database) -> Callable[[Connected, Database], AbstractContextManager[Session]]:
     """Return what gives a session in a database; its module is loaded only now."""
     found: Callable[[Connected, Database], AbstractContextManager[Session]] = resolve_name(kind.session)
     return found
 
 
-def _make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:
+def make_room(session: Session, ours: tuple[list[str], list[str]], where: str, instead: bool) -> None:
     """Remove tables and views of the names of ours. Raises InputError where that is not wished."""
     tables, flat = ours
     there = {name.lower() for name in session.names()}

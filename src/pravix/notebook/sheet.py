@@ -86,7 +86,7 @@ class Sheet:
 
     def __repr__(self) -> str:
         relation = self._analysis.relation
-        size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
+        size = f"{counted(relation.total, 'row')}, {counted(len(relation.columns), 'column')}"
         return f"{self._analysis.source.account}\n{size}"
 
     @property
@@ -187,7 +187,7 @@ class Sheet:
     @property
     def questions(self) -> Listing:
         """The open questions, most decisive first."""
-        rows = self._analysis.relation.row_count
+        rows = self._analysis.relation.total
         found = [(question.id, open_text(question, rows)) for question in self._analysis.questions]
         return Listing(("About", "Question"), tuple(found))
 

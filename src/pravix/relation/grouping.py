@@ -81,6 +81,7 @@ class Groupings:
     def __init__(self, relation: Relation) -> None:
         self._columns = {column.name: column.codes for column in relation.columns}
         self._row_count = relation.row_count
+        self._whole = relation.whole
         self._place = {name: place for place, name in enumerate(relation.names)}
         self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
         self._sizes: dict[frozenset[str], int] = {}
@@ -99,19 +100,37 @@ class Groupings:
         return groups
 
     def size(self, columns: Collection[str]) -> int:
-        """Return how many different combinations a set of columns has."""
+        """Return how many different combinations a set of columns has, in all rows that these stand for."""
         wanted = frozenset(columns)
         if wanted not in self._sizes:
-            self._sizes[wanted] = int(self.of(wanted).max(initial=-1)) + 1
+            here = int(self.of(wanted).max(initial=-1)) + 1
+            self._sizes[wanted] = here if self._whole is None else self._whole.size(wanted)
         return self._sizes[wanted]
 
     def reaches(self, columns: Collection[str], least: float) -> bool:
         """Return whether a set of columns has at least so many different combinations.
 
         More columns never have fewer, so they are added one by one, finest first, until there are enough.
+        Where the rows are some of many, those here mostly tell; where not, all are asked.
         """
+        if self._whole is not None:
+            told = self.told_here(columns, least, self._whole.row_count)
+            return self.size(columns) >= least if told is None else told
         finest = sorted(columns, key=lambda name: (-self.size({name}), self._place[name]))
         return any(self.size(finest[: count + 1]) >= least for count in range(len(finest)))
+
+    def told_here(self, columns: Collection[str], least: float, total: int) -> bool | None:
+        """Return what rows drawn from all tell of how many combinations these have; None for nothing.
+
+        A share of combinations falls with the number of rows. Of pairs of rows that agree there are as many
+        times more as there are pairs of rows.
+        """
+        sizes = np.bincount(self.of(columns))
+        if len(sizes) / self._row_count < least / total:
+            return False
+        pairs = float((sizes * (sizes - 1) / 2).sum()) + 1.0
+        sharing = 2 * pairs * (total / self._row_count) ** 2
+        return True if total - sharing >= least else None
 
     def _made(self, columns: frozenset[str]) -> Groups:
         """Return the groups, made from those of a part that is kept where there is one."""

@@ -37,13 +37,13 @@ def profile(relation: Relation) -> tuple[ColumnProfile, ...]:
 def _profile(column: Column) -> ColumnProfile:
     counts = column.counts.copy()
     counts[0] = 0
-    frequent = np.argsort(-counts, kind="stable")[:_EXAMPLES]
-    blanks = column.blanks
+    places = np.argsort(-counts, kind="stable")[:_EXAMPLES]
+    frequent = tuple((column.values[code], int(counts[code])) for code in places if counts[code])
     return ColumnProfile(
         name=column.name,
         type=column_type(column),
         distinct=column.distinct,
-        blanks=blanks,
-        repeats=len(column.codes) - blanks - column.distinct,
-        examples=tuple((column.values[code], int(counts[code])) for code in frequent if counts[code]),
+        blanks=column.blanks,
+        repeats=column.filled - column.distinct,
+        examples=(frequent if column.whole is None else column.whole.frequent)[:_EXAMPLES],
     )

@@ -10,6 +10,8 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.relation.whole import Whole
+
 BLANK = 0
 """The code of a blank cell, in every column."""
 
@@ -17,17 +19,33 @@ Codes = NDArray[np.int32]
 Positions = NDArray[np.intp]
 
 
+@dataclass(frozen=True)
+class Spread:
+    """How the cells of a column are spread over all rows.
+
+    Its ``distinct`` values, how many cells are ``filled`` and how many ``blanks``, and the most ``frequent``
+    values with how often each occurs; all of them where there are few.
+    """
+
+    distinct: int
+    filled: int
+    blanks: int
+    frequent: tuple[tuple[str, int], ...] = ()
+
+
 @dataclass(frozen=True, eq=False)
 class Column:
     """One column: a code for each row, and the text of each code.
 
     ``codes`` has one entry a row, from 0 to ``len(values) - 1``. Equal codes mean equal text. Code 0
-    is the blank, whether or not a blank occurs; ``values[0]`` is the empty text.
+    is the blank, whether or not a blank occurs; ``values[0]`` is the empty text. Where the rows are some of
+    many, ``whole`` says how those are spread; then ``distinct``, ``filled`` and ``blanks`` are about them.
     """
 
     name: str
     codes: Codes
     values: Sequence[str]
+    whole: Spread | None = None
 
     @classmethod
     def from_texts(cls, name: str, texts: Iterable[str]) -> Column:
@@ -50,20 +68,37 @@ class Column:
         """How many rows hold each code, indexed by code."""
         return np.bincount(self.codes, minlength=len(self.values))
 
+    @cached_property
+    def spread(self) -> Spread:
+        """How its cells are spread."""
+        if self.whole is not None:
+            return self.whole
+        blanks = int(self.counts[BLANK])
+        return Spread(self._present, len(self.codes) - blanks, blanks)
+
     @property
     def blanks(self) -> int:
         """The number of blank cells."""
-        return int(self.counts[BLANK])
+        return self.spread.blanks
 
-    @cached_property
+    @property
+    def filled(self) -> int:
+        """The number of cells that are not blank."""
+        return self.spread.filled
+
+    @property
     def distinct(self) -> int:
         """The number of different values that occur, blanks left out."""
+        return self.spread.distinct
+
+    @cached_property
+    def _present(self) -> int:
         return int(np.count_nonzero(self.counts[1:]))
 
     @cached_property
     def present_values(self) -> Sequence[str]:
-        """The different values that occur, blanks left out, in the order of their codes."""
-        if self.distinct == len(self.values) - 1:
+        """The different values that occur in the rows here, blanks left out, in the order of their codes."""
+        if self._present == len(self.values) - 1:
             return self.values[1:]
         return [self.values[code] for code in (np.flatnonzero(self.counts[1:]) + 1).tolist()]
 
@@ -73,11 +108,13 @@ class Relation:
     """Columns of equal length under different names.
 
     ``row_numbers`` holds, for each row, the number under which its file knows it: the header is
-    row 1 of a plain CSV file, the first record row 2.
+    row 1 of a plain CSV file, the first record row 2. Where the rows are some of many, ``whole`` answers for
+    all of them.
     """
 
     columns: tuple[Column, ...]
     row_numbers: NDArray[np.int64]
+    whole: Whole | None = None
 
     @classmethod
     def from_rows(cls, names: Sequence[str], rows: Sequence[Sequence[str]]) -> Relation:
@@ -94,8 +131,13 @@ class Relation:
 
     @property
     def row_count(self) -> int:
-        """The number of rows."""
+        """The number of rows here."""
         return len(self.row_numbers)
+
+    @property
+    def total(self) -> int:
+        """The number of rows that it stands for: all of them, where those here are some of many."""
+        return self.row_count if self.whole is None else self.whole.row_count
 
     def column(self, name: str) -> Column:
         """Return the column called ``name``; KeyError when there is none."""
@@ -107,7 +149,7 @@ class Relation:
 
     def project(self, names: Iterable[str]) -> Relation:
         """Return the named columns, in that order, with every row kept."""
-        return Relation(tuple(self.column(name) for name in names), self.row_numbers)
+        return Relation(tuple(self.column(name) for name in names), self.row_numbers, self.whole)
 
     def take(self, positions: Positions) -> Relation:
         """Return the rows at ``positions``, in that order."""

@@ -63,9 +63,7 @@ def decided(
     """
     relation, source = analysis.relation, analysis.source.account.name
     mark, today = fingerprint(relation), date.today()
-    made = [
-        Decision(rule, accepted, why, "", today, by, relation.row_count, mark) for rule, accepted in given
-    ]
+    made = [Decision(rule, accepted, why, "", today, by, relation.total, mark) for rule, accepted in given]
     keys = [KeyDecision(columns, says, why, "", today, by) for columns, says in said]
     ledger = analysis.ledger.with_decisions(made).with_key_decisions(keys)
     ledger.check(analysis.names, source)

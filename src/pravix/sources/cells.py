@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import os
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -35,7 +35,7 @@ def plain(relation: Relation, name: str, keep_spaces: bool = False) -> tuple[Rel
         cells = sum(_count(column, lambda value: value != value.strip()) for column in spaced)
         notes.append(f"outer spaces removed from {counted(cells, 'cell')} (--keep-spaces keeps them)")
         relation = _changed(relation, {column.name: str.strip for column in spaced})
-    commas = [column.name for column in relation.columns if _has_decimal_commas(column)]
+    commas = [column.name for column in relation.columns if has_decimal_commas(column.values)]
     if commas:
         notes.append(f"decimal commas read as points in {joined([shortened(name) for name in commas])}")
         relation = _changed(relation, dict.fromkeys(commas, _pointed))
@@ -119,18 +119,17 @@ def _patch_entries(path: str, patch: str) -> list[tuple[int, dict[str, str]]]:
 def _has_outer_spaces(column: Column) -> bool:
     """Whether some value begins or ends with a space; all values are looked at as one text first."""
     text = "".join(column.values)
-    return (
-        len(text.split(None, 1)) != 1 and any(value != value.strip() for value in column.values)
-        if text
-        else False
-    )
+    if len(text.split(None, 1)) < 2 and text == text.strip():
+        return False
+    return any(value != value.strip() for value in column.values)
 
 
-def _has_decimal_commas(column: Column) -> bool:
-    if "," not in "".join(column.values):
+def has_decimal_commas(values: Sequence[str]) -> bool:
+    """Whether all texts are numbers, some with a decimal comma that cannot be one between thousands."""
+    if "," not in "".join(values):
         return False
     commas, ambiguous = False, True
-    for value in column.values:
+    for value in values:
         if not value or _PLAIN.fullmatch(value):
             continue
         if not _COMMA.fullmatch(value):

@@ -47,9 +47,9 @@ def read_database(url: str, reading: Reading) -> Source:
                     statement = select(*exactly)
             result = connection.execute(statement)
             names = list(map(str, result.keys()))
-            rows = [list(map(_text, row)) for row in result.fetchall()]
+            rows = [list(map(cell_told, row)) for row in result.fetchall()]
             if kind is not None and not kind.keeps_places and reading.query is None:
-                rows = [list(map(_padded, row, scales)) for row in rows]
+                rows = [list(map(padded, row, scales)) for row in rows]
     except SQLAlchemyError as error:
         raise InputError(f"{name} cannot be read: {database.reason(error)}") from None
     finally:
@@ -64,8 +64,10 @@ def read_database(url: str, reading: Reading) -> Source:
     return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
 
 
-def _text(cell: Any) -> str:
+def cell_told(cell: Any) -> str:
     """Return a value of a database as a text: every digit, every second, JSON for what has parts."""
+    if cell.__class__ is str:
+        return str(cell)
     if cell is None:
         return ""
     if isinstance(cell, bool):
@@ -83,11 +85,11 @@ def _text(cell: Any) -> str:
     if isinstance(cell, bytes | bytearray | memoryview):
         return bytes(cell).hex()
     if isinstance(cell, dict | list | tuple):
-        return json.dumps(cell, ensure_ascii=False, default=_text)
+        return json.dumps(cell, ensure_ascii=False, default=cell_told)
     return str(cell)
 
 
-def _padded(cell: str, scale: int) -> str:
+def padded(cell: str, scale: int) -> str:
     """Return a number with the places that its column was declared with: SQLite gives 17.5 for 17.50."""
     whole, _, part = cell.partition(".")
     if not scale or len(part) > scale or not is_number(cell):

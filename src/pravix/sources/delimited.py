@@ -10,8 +10,10 @@ from __future__ import annotations
 import csv
 import io
 import re
+import zlib
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -19,7 +21,7 @@ import numpy as np
 from pravix.errors import InputError
 from pravix.relation.relation import BLANK, Relation
 from pravix.sources.account import Account, Source
-from pravix.sources.arriving import bytes_of, display_name
+from pravix.sources.arriving import bytes_of, check_readable, display_name
 from pravix.sources.coding import coded_column, coded_relation
 from pravix.sources.decoding import as_utf8
 from pravix.sources.layout import (
@@ -81,6 +83,62 @@ def read_delimited(path: str, reading: Reading) -> Source:
     if laid.at_top:
         form += ", header in row 1"
     return Source(relation, Account(name, form, (*decoded.notes, *laid.notes), fillable=laid.fillable))
+
+
+@dataclass(frozen=True)
+class Plainly:
+    """How a delimited file with its header in the first row is read by a reader that is told all of it."""
+
+    names: tuple[str, ...]
+    delimiter: str
+    encoding: str
+    new_line: str
+    lines_above: int
+    notes: tuple[str, ...]
+
+
+_PLAIN_ENCODINGS = {"UTF-8": "utf-8", "utf-8": "utf-8", "UTF-16": "utf-16", "latin_1": "latin-1"}
+
+
+def read_plainly(path: str, reading: Reading) -> Plainly:
+    """Return how a file that is too large for memory is read, as its first lines tell.
+
+    Raises InputError where they are not plain: then the file must be read into memory.
+    """
+    name = display_name(path)
+    decoded = as_utf8(_first_lines(path), name, reading.encoding)
+    head = decoded.data.decode()
+    delimiter = reading.delimiter or _delimiter(head, whole=False)
+    hint = "Give it more memory (--memory), or make it plain: one header row, then the rows, in UTF-8."
+    if _needs_care(decoded.data, head, delimiter, reading) or reading.patch is not None:
+        raise InputError(f"{name} needs to be read with care, and does not fit into memory", hint)
+    encoding = _PLAIN_ENCODINGS.get(decoded.encoding)
+    if encoding is None:
+        raise InputError(f"{name} is in {decoded.encoding}, and does not fit into memory", hint)
+    names, length = _first_record(decoded.data, delimiter)
+    return Plainly(
+        tuple(one.strip() for one in names),
+        delimiter,
+        encoding,
+        "\\r\\n" if b"\r\n" in decoded.data else "\\n",
+        decoded.data[:length].count(b"\n"),
+        decoded.notes,
+    )
+
+
+def _first_lines(path: str) -> bytes:
+    """Return the first lines of a file, gzipped or not, all of them whole."""
+    import gzip
+
+    check_readable(path)
+    try:
+        with open(path, "rb") as file:
+            packed = file.read(2) == b"\x1f\x8b"
+        with gzip.open(path) if packed else open(path, "rb") as file:
+            data = file.read(_HEAD_BYTES)
+    except (OSError, EOFError, zlib.error) as error:
+        raise InputError(f"{display_name(path)} cannot be read: {error}") from None
+    return data[: data.rfind(b"\n") + 1] or data
 
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:

@@ -23,8 +23,9 @@ class Reading:
     none. ``number_names`` makes equal or missing names different by a number. ``ragged`` is a file to
     which rows of the wrong width go. ``skip`` are rows that are no data; ``keep_spaces`` leaves the outer
     spaces of cells. ``patch`` is a file of corrected cells. ``sheet`` is the name or
-    number of a sheet; ``table`` and ``query`` say what to read from a database. A ledger keeps all but
-    ``ragged``: that file is written once.
+    number of a sheet; ``table`` and ``query`` say what to read from a database. A source that would take
+    more than ``memory`` (bytes) stays where it is. A ledger keeps all but ``memory`` and ``ragged``: that
+    file is written once.
     """
 
     encoding: str | None = _kept(str)
@@ -40,6 +41,7 @@ class Reading:
     patch: str | None = _kept(str)
     table: str | None = _kept(str)
     query: str | None = _kept(str)
+    memory: int | None = None
 
     def with_defaults(self, other: Reading) -> Reading:
         """Return these wishes, and those of ``other`` where nothing is wished here."""

@@ -1,0 +1,316 @@
+"""A flat table where it lives: what is asked of its rows, in sets, by statements of SQLAlchemy.
+
+What a column's cells are compared by is an expression that is equal for two cells exactly where their texts
+are, blanks among themselves too. So numbers that differ only in form differ, and so do texts that a collation
+calls equal.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import count
+from typing import Any
+
+from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true
+
+from pravix.engines.place import Place, Row
+from pravix.sources.database import cell_told, padded
+
+_SLICE = 300_000
+_LEAST_SLICES = 4
+_GROUPS = 40
+_PAIRS = 1_000
+_SMALL_GROUP = 500
+_FETCHED_AT_ONCE = 5_000
+
+
+@dataclass(frozen=True)
+class Summary:
+    """What all rows say of a determinant: how many different values, how many rows share theirs with another.
+
+    ``broken`` are the dependents that have two values for one of the determinant.
+    """
+
+    groups: int
+    sharing: int
+    broken: frozenset[str]
+
+
+@dataclass(frozen=True)
+class Group:
+    """Rows that agree on a determinant: its values and how many rows they are.
+
+    ``ends`` are, for each dependent that differs among them, what it is compared by with its least and its
+    greatest value; ``where`` is what these rows meet besides; ``numbers`` are those of two of them, where
+    nothing else was asked.
+    """
+
+    key: tuple[Any, ...]
+    rows: int
+    ends: Mapping[str, tuple[Any, Any, Any]]
+    where: Sequence[Any] = ()
+    numbers: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Flat:
+    """A table, view, query or file of ``row_count`` rows.
+
+    ``cells`` are its columns by name, as they are fetched; ``told`` are the columns that are spoken of,
+    each with what it is compared by, all of ``source``, which stands in FROM. ``numbered`` is the number of
+    a row, from 0, where there is one, ``first_row`` how the first is called in its file, ``table`` says
+    that it is a table and no view or query, ``scales`` the decimal places of columns that an engine keeps
+    without them. ``sizes`` keeps what was counted.
+    """
+
+    place: Place
+    source: Any
+    cells: Mapping[str, Any]
+    told: Mapping[str, tuple[Any, ...]]
+    row_count: int
+    numbered: Any = None
+    first_row: int = 1
+    table: bool = True
+    scales: Mapping[str, int] = field(default_factory=dict)
+    sizes: dict[tuple[frozenset[str], frozenset[str]], int] = field(default_factory=dict)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names of the columns."""
+        return tuple(self.cells)
+
+    def size(self, columns: Collection[str], filled: Collection[str] = ()) -> int:
+        """Return how many different combinations some columns have, in rows where those ``filled`` are.
+
+        One pass over the rows, once for each combination.
+        """
+        asked = frozenset(columns), frozenset(filled)
+        if asked not in self.sizes:
+            self.sizes[asked] = self._size(*asked)
+        return self.sizes[asked]
+
+    def _size(self, columns: frozenset[str], filled: frozenset[str]) -> int:
+        if not columns:
+            return min(self.filled(filled), 1)
+        inner = select(*self._named(columns)).where(*map(self.is_filled, filled)).distinct().subquery()
+        return int(self.place.row(select(func.count()).select_from(inner))[0])
+
+    def filled(self, columns: Collection[str]) -> int:
+        """Return how many rows have a value in each of some columns."""
+        if not columns:
+            return self.row_count
+        asked = select(func.count()).select_from(self.source).where(*map(self.is_filled, columns))
+        return int(self.place.row(asked)[0])
+
+    def is_filled(self, column: str) -> Any:
+        """Return the condition that a cell is no blank."""
+        return or_(*(self.place.adaptor.as_text(one) != "" for one in self.told[column]))
+
+    def _named(self, columns: Collection[str]) -> list[Any]:
+        return [one.label(f"x{place}") for place, one in enumerate(self._compared(self._ordered(columns)))]
+
+    def _compared(self, columns: Iterable[str]) -> list[Any]:
+        return [one for name in columns for one in self.told[name]]
+
+    def _ordered(self, columns: Collection[str]) -> list[str]:
+        return [name for name in self.told if name in columns]
+
+    def _spread(self, dependents: Sequence[str]) -> list[str]:
+        """Return the dependents, each as often as there are expressions that it is compared by."""
+        return [name for name in dependents for _ in self.told[name]]
+
+    def _grouped(
+        self, determinant: Sequence[str], dependents: Sequence[str], where: Sequence[Any] = ()
+    ) -> Any:
+        """Return a row for each value of the determinant, with the ends of the dependents.
+
+        Without dependents the ends of the row numbers come in their place, where there are such.
+        """
+        key = self._named(determinant)
+        ends = []
+        for place, one in enumerate(self._compared(dependents)):
+            ends += [func.min(one).label(f"l{place}"), func.max(one).label(f"h{place}")]
+        if not dependents and self.numbered is not None:
+            ends += [func.min(self.numbered).label("first"), func.max(self.numbered).label("last")]
+        made = select(*key, func.count().label("n"), *ends).select_from(self.source).where(*where)
+        return made.group_by(*self._compared(determinant)).subquery() if key else made.subquery()
+
+    @property
+    def slices(self) -> int:
+        """In how many parts the groups are looked at, where one part may be enough to break a claim."""
+        parts = self.row_count // _SLICE
+        sliced = self.place.adaptor.sliced(next(iter(self.told.values())), max(1, parts))
+        return parts if parts >= _LEAST_SLICES and sliced is not None else 1
+
+    def _slice(self, determinant: Sequence[str], parts: int) -> list[Any]:
+        """Return the condition for about one in so many groups: by the column with the most different
+        cells.
+        """
+        if parts == 1 or not determinant:
+            return []
+        finest = max(determinant, key=lambda name: self.sizes.get((frozenset({name}), frozenset()), 0))
+        return [self.place.adaptor.sliced(self.told[finest], parts)]
+
+    def summary(self, determinant: Collection[str], dependents: Sequence[str]) -> Summary:
+        """Return what all rows say of a determinant and many dependents at once. One pass over the rows."""
+        groups = self._grouped(self._ordered(determinant), dependents)
+        n = cast(groups.c.n, BigInteger)
+        broken = [
+            func.max(case((groups.c[f"l{place}"] != groups.c[f"h{place}"], 1), else_=0))
+            for place in range(len(self._compared(dependents)))
+        ]
+        values, sharing, *told = self.place.row(
+            select(func.count(), func.sum(case((n > 1, n), else_=0)), *broken).select_from(groups)
+        )
+        self.sizes[frozenset(determinant), frozenset()] = int(values)
+        wrong = {name for name, one in zip(self._spread(dependents), told, strict=True) if one}
+        return Summary(int(values), int(sharing or 0), frozenset(wrong))
+
+    def breaking(
+        self, determinant: Collection[str], dependents: Sequence[str], parts: int = 1, shared: bool = False
+    ) -> list[Group]:
+        """Return some groups of rows that agree on the determinant and not on a dependent, small ones first.
+
+        With ``shared`` all groups of several rows count. Only one in so many ``parts`` of the groups is
+        looked at.
+        """
+        key = self._ordered(determinant)
+        where = self._slice(key, parts)
+        groups = self._grouped(key, dependents, where)
+        compared, width = self._compared(dependents), len(self._compared(key))
+        wrong = [groups.c[f"l{place}"] != groups.c[f"h{place}"] for place in range(len(compared))]
+        if shared:
+            wrong.append(groups.c.n > 1)
+        most = _GROUPS if dependents else _PAIRS
+        found = self.place.rows(select(groups).where(or_(*wrong)).order_by(groups.c.n).limit(most), most)
+        names = self._spread(dependents)
+        return [
+            Group(
+                tuple(row[:width]),
+                int(row[width]),
+                {
+                    name: (one, row[place], row[place + 1])
+                    for name, one, place in zip(names, compared, count(width + 1, 2), strict=False)
+                    if row[place] != row[place + 1]
+                },
+                where,
+                tuple(row[width + 1 + 2 * len(compared) :]),
+            )
+            for row in found
+        ]
+
+    def rows_of(self, determinant: Collection[str], groups: Sequence[Group]) -> Iterator[list[Row]]:
+        """Yield rows of some groups, statement by statement, so that they show all that the groups do."""
+        key = self._ordered(determinant)
+        if self.numbered is not None and not any(one.ends for one in groups):
+            yield self._with_numbers([number for one in groups for number in one.numbers])
+            return
+        small, total = list[Group](), 0
+        for one in groups:
+            if one.rows <= _SMALL_GROUP and total + one.rows <= _FETCHED_AT_ONCE:
+                small.append(one)
+                total += one.rows
+        for start in range(0, len(small), _GROUPS):
+            some = or_(*(self._same(key, one) for one in small[start : start + _GROUPS]))
+            yield self._whole_rows([*groups[0].where, some])
+        if not small and groups and not groups[0].ends:
+            yield self.place.rows(self.fetched().where(self._same(key, groups[0])).limit(2), 2)
+        shown = {name for one in small for name in one.ends}
+        for one in groups:
+            for name, (cell, *ends) in one.ends.items():
+                if name not in shown:
+                    shown.add(name)
+                    for end in ends:
+                        yield self.place.rows(
+                            self.fetched().where(self._same(key, one), cell == end).limit(1), 1
+                        )
+
+    def _whole_rows(self, where: Sequence[Any]) -> list[Row]:
+        """Return the rows that meet conditions on few columns: where they have numbers, by these."""
+        if self.numbered is None:
+            return self.place.rows(self.fetched().where(*where))
+        numbers = self.place.rows(select(self.numbered).select_from(self.source).where(*where))
+        return self._with_numbers([number for (number,) in numbers])
+
+    def _with_numbers(self, numbers: Sequence[int]) -> list[Row]:
+        return self.place.rows(self.fetched().where(self.place.adaptor.among(self.numbered, numbers)))
+
+    def _same(self, columns: Sequence[str], group: Group) -> Any:
+        """Return the condition that a row is one of a group."""
+        return and_(
+            true(), *(one == value for one, value in zip(self._compared(columns), group.key, strict=True))
+        )
+
+    def sharing_rows(self, determinant: Collection[str]) -> list[Row]:
+        """Return all rows that agree with another on some columns; ``summary`` says how many they are."""
+        key = self._ordered(determinant)
+        groups = self._grouped(key, [])
+        some = select(groups).where(groups.c.n > 1).subquery()
+        same = [one == some.c[f"x{place}"] for place, one in enumerate(self._compared(key))]
+        source = self.source.join(some, and_(*same) if same else true())
+        if self.numbered is None:
+            return self.place.rows(self.fetched(source))
+        return self._with_numbers(
+            [number for (number,) in self.place.rows(select(self.numbered).select_from(source))]
+        )
+
+    def fetched(self, source: Any = None) -> Any:
+        """Return the statement for whole rows: the number first where there is one, then every cell."""
+        number = [] if self.numbered is None else [self.numbered.label("row_number_")]
+        cells = [cell.label(f"c{place}") for place, cell in enumerate(self.cells.values())]
+        return select(*number, *cells).select_from(self.source if source is None else source)
+
+    def counted_values(self, column: str, most: int) -> tuple[int, list[tuple[str, int]]]:
+        """Return how many different cells a column has, a blank too, and the most frequent with their
+        counts.
+        """
+        (told,) = self.told[column]
+        groups = (
+            select(told.label("v"), func.count().label("n"))
+            .select_from(self.source)
+            .group_by(told)
+            .subquery()
+        )
+        asked = select(groups, func.count().over()).order_by(groups.c.n.desc(), groups.c.v).limit(most)
+        found = self.place.rows(asked, most)
+        scale = self.scales.get(column, 0)
+        values = [(padded(_plain(value), scale), int(times)) for value, times, _ in found]
+        return (int(found[0][2]) if found else 0), values
+
+    def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
+        """Return different combinations of cells, at most so many: as they are compared, and as texts."""
+        compared = [one.label(f"x{place}") for place, one in enumerate(self._compared(columns))]
+        found = self.place.rows(select(*compared).select_from(self.source).distinct().limit(most), most)
+        return [(row, list(map(_plain, row))) for row in found]
+
+    def values_where(self, column: str, condition: Any, most: int) -> list[Row]:
+        """Return some rows in which a column meets a condition."""
+        return self.place.rows(self.fetched().where(condition).limit(most), most)
+
+    def texts(self, rows: Iterable[Row]) -> list[list[str]]:
+        """Return fetched rows as texts, without their numbers."""
+        first = 0 if self.numbered is None else 1
+        places = [self.scales.get(name, 0) for name in self.names]
+        if not any(places):
+            return [[cell_told(cell) for cell in row[first:]] for row in rows]
+        return [
+            [padded(cell_told(cell), scale) for cell, scale in zip(row[first:], places, strict=True)]
+            for row in rows
+        ]
+
+    def batches(self) -> Iterator[list[Row]]:
+        """Yield all rows."""
+        yield from self.place.batches(self.fetched())
+
+    def sample(self, rows: int) -> list[Row]:
+        """Return about so many rows, or all where there are not more."""
+        asked = self.fetched()
+        if rows < self.row_count:
+            asked = asked.where(self.place.adaptor.sampled(rows / self.row_count, self.table))
+        return self.place.rows(asked)
+
+
+def _plain(value: Any) -> str:
+    """Return what a cell is compared by as the text that it is: some engines compare bytes."""
+    return value.decode(errors="replace") if isinstance(value, bytes) else cell_told(value)

@@ -1,0 +1,292 @@
+"""A file that does not fit into memory, landed in a database of DuckDB on disk for as long as it is looked
+at.
+
+Columns of few different texts become an enumeration, so that they are compared and grouped as small numbers.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from glob import glob
+from pathlib import Path
+
+from sqlalchemy import BigInteger, Column, MetaData, Table, Text, create_engine, literal_column
+from sqlalchemy.engine import make_url
+
+from pravix.engines.adaptor import SPACES, adaptor_for
+from pravix.engines.connection import SQLConnection
+from pravix.engines.flat import Flat
+from pravix.engines.place import Place
+from pravix.errors import InputError
+from pravix.sources.account import Account
+from pravix.sources.arriving import check_readable, display_name
+from pravix.sources.cells import has_decimal_commas
+from pravix.sources.connecting import Connected
+from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
+from pravix.sources.reading import Reading
+from pravix.wording import counted, joined, shortened
+
+_MOST_LISTED = 200_000
+_LOOKED_AT = 100_000
+_MOST_OF_LOOKED_AT = 0.5
+_FEWEST = 1_000
+_SHARE = 0.5
+_PACKED = 8
+_CELL_BYTES = 30
+_TIMES_IN_MEMORY = 4
+_LEAST = 256 << 20
+_TABLE = "flat"
+
+
+@dataclass(frozen=True)
+class File:
+    """A file, or the files of a folder or a pattern, with how DuckDB reads them and how large they would
+    be.
+    """
+
+    name: str
+    form: str
+    reader: str
+    bytes_in_memory: int
+    first_row: int
+    names: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+def parquet_files(path: str) -> list[str]:
+    """Return the Parquet files that a path, a folder or a pattern names, in order."""
+    if os.path.isdir(path):
+        found = [str(one) for one in sorted(Path(path).rglob("*.parquet"))]
+    elif any(mark in path for mark in "*?["):
+        found = sorted(glob(path))
+    else:
+        check_readable(path)
+        found = [path]
+    if not found:
+        raise InputError(
+            f"{path} holds no Parquet files", "Give a file, a folder or a pattern like 'in/*.parquet'."
+        )
+    return found
+
+
+def parquet_file(path: str) -> File:
+    """Return what is to be known of Parquet files before they are landed."""
+    import pyarrow
+    from pyarrow import parquet, types
+
+    files, name = parquet_files(path), display_name(path)
+    cells = 0
+    try:
+        for one in files:
+            found = parquet.ParquetFile(one)
+            cells += found.metadata.num_rows * found.metadata.num_columns
+            nested = next((field.name for field in found.schema_arrow if types.is_nested(field.type)), None)
+            if nested is not None:
+                raise InputError(f"{name}: column {nested} is nested", "Give flat records.")
+    except (pyarrow.ArrowException, OSError) as error:
+        raise InputError(f"{name} is not a readable Parquet file: {str(error)[:80]}") from None
+    listed = ", ".join(map(_literal, files))
+    form = "Parquet" if len(files) == 1 else f"Parquet, {counted(len(files), 'file')}"
+    return File(name, form, f"read_parquet([{listed}])", cells * _CELL_BYTES * _TIMES_IN_MEMORY, 1)
+
+
+def text_file(path: str, reading: Reading) -> File:
+    """Return what is to be known of a delimited file before it is landed."""
+    size = os.path.getsize(path)
+    packed = path.lower().endswith(".gz")
+    told = read_plainly(path, reading)
+    return _as_file(path, told, size * (_PACKED if packed else 1) * _TIMES_IN_MEMORY)
+
+
+def _as_file(path: str, told: Plainly, size: int) -> File:
+    columns = ", ".join(f"{_literal(str(place))}: 'VARCHAR'" for place in range(len(told.names)))
+    reader = (
+        f"read_csv({_literal(path)}, header = false, skip = {told.lines_above}, auto_detect = false, "
+        f"delim = {_literal(told.delimiter)}, quote = '\"', escape = '\"', "
+        f"new_line = {_literal(told.new_line)}, "
+        f"encoding = {_literal(told.encoding)}, null_padding = false, strict_mode = true, "
+        f"max_line_size = 16000000, columns = {{{columns}}})"
+    )
+    mark = DELIMITERS.get(told.delimiter, told.delimiter)
+    form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"
+    return File(display_name(path), form, reader, size, 2, told.names, told.notes)
+
+
+class _Landed(SQLConnection):
+    """A connection to a database of our own, which goes when it is closed."""
+
+    def __init__(self, target: Connected, folder: str) -> None:
+        super().__init__(target, adaptor_for("duckdb"))
+        self._folder = folder
+
+    def close(self) -> None:
+        """As said there."""
+        super().close()
+        shutil.rmtree(self._folder, ignore_errors=True)
+
+
+def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Account]:
+    """Return a file as a flat table in DuckDB, which takes about half of ``memory`` (in bytes) and spills
+    to disk.
+
+    Raises InputError where a row is not as wide as the header, or the disk is full. Cost: three passes over
+    the file.
+    """
+    folder = tempfile.mkdtemp(prefix="pravix-")
+    url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
+    connection = _Landed(Connected(create_engine(url), file.name, url, None), folder)
+    place = Place(file.name, connection, adaptor_for("duckdb"))
+    try:
+        place.run(f"SET memory_limit = '{max(int(_SHARE * memory), _LEAST) >> 20}MB'")
+        place.run(f"SET temp_directory = {_literal(os.path.join(folder, 'spill'))}")
+        names, notes = _fill(place, file, keep_spaces)
+        place.worked(connection.keep)  # Only then rows have their numbers.
+        ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
+        if not rows:
+            raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
+    except BaseException:
+        with suppress(Exception):
+            place.close()
+        raise
+    source = Table(_TABLE, MetaData(), *(Column(str(n), Text()) for n in range(len(names))), quote=True)
+    cells = {name: source.c[str(n)] for n, name in enumerate(names)}
+    told = {name: (cell,) for name, cell in cells.items()}
+    numbered = literal_column("rowid", BigInteger)
+    account = Account(file.name, file.form, (*file.notes, *notes))
+    return Flat(place, source, cells, told, int(rows), numbered, file.first_row), account
+
+
+@dataclass(frozen=True)
+class _Landing:
+    """A column on its way: its ``cell`` in the file, and what makes it plain, with ``{}`` for the cell.
+
+    ``listed`` says that its texts are few and known.
+    """
+
+    n: int
+    name: str
+    cell: str
+    plain: str = "{}"
+    listed: bool = False
+
+    def made(self, cell: str) -> str:
+        """Return a cell made plain."""
+        return self.plain.replace("{}", cell)
+
+    @property
+    def texts(self) -> str:
+        """The query for its texts, where they are listed."""
+        return f"(SELECT unnest(l{self.n}) AS v FROM lists)"
+
+
+def _fill(place: Place, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str]]:
+    """Land the file; return the names of its columns and a note for each change of its cells."""
+    described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
+    names = file.names or tuple(str(row[0]) for row in described)
+    columns = [
+        _Landing(n, names[n], _cell(_quoted(str(row[0])), str(row[1]))) for n, row in enumerate(described)
+    ]
+    columns = _listed(place, file, columns)
+    spaced, commas = _spaced(place, file, columns), _with_commas(place, columns)
+    trimmed = f"trim({{}}, {_literal(SPACES)})"
+    kept = f"CASE WHEN {trimmed} = '' THEN '' ELSE {{}} END"
+    columns = [
+        replace(one, plain=kept if keep_spaces else trimmed) if one.n in spaced else one for one in columns
+    ]
+    columns = [
+        replace(one, plain="replace(replace({}, '.', ''), ',', '.')") if one.n in commas else one
+        for one in columns
+    ]
+    made = []
+    for one in columns:
+        cell = one.made(one.cell)
+        if one.listed:
+            texts = f"SELECT DISTINCT {one.made('v')} AS v FROM {one.texts} ORDER BY v"
+            place.run(f"CREATE TYPE t{one.n} AS ENUM ({texts})")
+            cell = f"CAST({cell} AS t{one.n})"
+        made.append(f'{cell} AS "{one.n}"')
+    place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.reader}")
+    notes = []
+    if spaced and not keep_spaces:
+        told = joined([shortened(names[n]) for n in spaced])
+        notes.append(f"outer spaces removed in {told} (--keep-spaces keeps them)")
+    if commas:
+        notes.append(f"decimal commas read as points in {joined([shortened(names[n]) for n in commas])}")
+    return names, notes
+
+
+def _cell(name: str, kind: str) -> str:
+    """Return a cell as the text that it is; a blank as the empty text."""
+    if kind == "BOOLEAN":
+        return f"CASE WHEN {name} THEN 'yes' WHEN NOT {name} THEN 'no' ELSE '' END"
+    if kind.startswith("TIMESTAMP"):
+        return f"coalesce(replace(CAST({name} AS VARCHAR), ' 00:00:00', ''), '')"
+    return f"coalesce({name if kind == 'VARCHAR' else f'CAST({name} AS VARCHAR)'}, '')"
+
+
+def _listed(place: Place, file: File, columns: Sequence[_Landing]) -> list[_Landing]:
+    """List the texts of the columns that have few different ones, in the table ``lists``; return all columns.
+
+    What the first rows tell is tried first; where it misled, all rows are looked at.
+    """
+    counts = ", ".join(f"approx_count_distinct({one.cell})" for one in columns)
+    head = f"(SELECT * FROM {file.reader} LIMIT {_LOOKED_AT})"
+    ((rows, *found),) = place.run(f"SELECT count(*), {counts} FROM {head}")
+    most = max(_MOST_OF_LOOKED_AT * int(rows), _FEWEST)
+    few = [one for one, count in zip(columns, found, strict=True) if int(count) <= most]
+    try:
+        _list(place, file, few)
+    except InputError:
+        (counted_in_all,) = place.run(f"SELECT {counts} FROM {file.reader}")
+        few = [one for one, count in zip(columns, counted_in_all, strict=True) if int(count) <= _MOST_LISTED]
+        _list(place, file, few)
+    if not few:
+        return list(columns)
+    (sizes,) = place.run(f"SELECT {', '.join(f'len(l{one.n})' for one in few)} FROM lists")
+    fit = {one.n for one, size in zip(few, sizes, strict=True) if 0 < int(size or 0) <= _MOST_LISTED}
+    return [replace(one, listed=one.n in fit) for one in columns]
+
+
+def _list(place: Place, file: File, columns: Sequence[_Landing]) -> None:
+    if columns:
+        lists = ", ".join(f"list(DISTINCT {one.cell}) AS l{one.n}" for one in columns)
+        place.run(f"CREATE TEMP TABLE lists AS SELECT {lists} FROM {file.reader}")
+
+
+def _spaced(place: Place, file: File, columns: Sequence[_Landing]) -> list[int]:
+    """Return the places of the columns in which cells have spaces around them."""
+    wrong = _literal(f"^[{SPACES}]|[{SPACES}]$")
+    found = []
+    for one in columns:
+        if one.listed:
+            some = f"SELECT count(*) FROM {one.texts} WHERE regexp_matches(v, {wrong})"
+            found += [one.n] if place.run(some)[0][0] else []
+    others = [one for one in columns if not one.listed]
+    if others:
+        some = ", ".join(f"bool_or(regexp_matches({one.cell}, {wrong}))" for one in others)
+        (told,) = place.run(f"SELECT {some} FROM {file.reader}")
+        found += [one.n for one, is_so in zip(others, told, strict=True) if is_so]
+    return sorted(found)
+
+
+def _with_commas(place: Place, columns: Sequence[_Landing]) -> list[int]:
+    """Return the places of the columns of numbers with decimal commas, of those whose texts are listed."""
+    return [
+        one.n
+        for one in columns
+        if one.listed
+        and has_decimal_commas([str(value) for (value,) in place.run(f"SELECT v FROM {one.texts}")])
+    ]
+
+
+def _literal(text: str) -> str:
+    return "'" + text.replace("'", "''") + "'"
+
+
+def _quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'

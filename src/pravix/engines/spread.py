@@ -1,0 +1,126 @@
+"""What all rows say of each column, and rows that show what the drawn ones do not: blanks, values, types.
+
+Every value of a column with few of them stands in some row of the sample then, and of the others those that
+another type would be found for: so the type that the sample shows is that of all rows, as far as a pattern
+tells.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import Numeric, and_, cast, func, not_, or_, select
+
+from pravix.engines.flat import Flat
+from pravix.engines.sample import Sample
+from pravix.relation.relation import Column, Spread
+from pravix.relation.types import ColumnType, Kind, column_type
+
+_VALUES = 1_000
+_MISFITS = 20
+_ROUNDS = 4
+_WIDE = 38
+
+_PATTERNS = {
+    Kind.INTEGER: "^-?(0|[1-9][0-9]{0,17})$",
+    Kind.TIME: "^[0-9]{1,3}:[0-5][0-9](:[0-5][0-9])?$",
+    Kind.MOMENT: "^[0-9]{4}-[01][0-9]-[0-3][0-9][ T][0-2][0-9]:[0-5][0-9](:[0-5][0-9]([.][0-9]+)?)?$",
+}
+_ISO_DATE = "^[0-9]{4}-[01][0-9]-[0-3][0-9]$"
+_OTHER_DATE = "^[0-9]{1,2}[./-][0-9]{1,2}[./-][0-9]{4}$"
+_CODE = "^[A-Z0-9]+([-/. ]?[A-Z0-9]+)*$"
+_MARKS = {"A": "[A-Z]", "a": "[a-z]", "9": "[0-9]"}
+
+
+def spreads(flat: Flat) -> dict[str, Spread]:
+    """Return how the cells of every column are spread. Two passes over all rows for each."""
+    return {name: _spread(flat, name) for name in flat.names}
+
+
+def _spread(flat: Flat, name: str) -> Spread:
+    if flat.size([name]) == flat.row_count:
+        filled = flat.filled([name])
+        return Spread(filled, filled, flat.row_count - filled)
+    distinct, frequent = flat.counted_values(name, _VALUES)
+    complete = distinct <= len(frequent)
+    blanks = dict(frequent).get("", 0) if complete else flat.row_count - flat.filled([name])
+    told = tuple((value, times) for value, times in frequent if value)
+    return Spread(distinct - (blanks > 0), flat.row_count - blanks, blanks, told)
+
+
+def complete_types(sample: Sample, spread: dict[str, Spread]) -> None:
+    """Add rows to a sample that show a blank, a value or a type which it does not show."""
+    flat = sample.flat
+    for name, one in spread.items():
+        column = sample.column(name)
+        if one.blanks and not column.blanks:
+            sample.add(flat.values_where(name, not_(flat.is_filled(name)), 1))
+        if len(one.frequent) == one.distinct:
+            _add_values(sample, name, column, [value for value, _ in one.frequent])
+        else:
+            _add_misfits(sample, name)
+
+
+def _add_values(sample: Sample, name: str, column: Column, values: list[str]) -> None:
+    known = set(column.present_values)
+    missing = [value for value in values if value not in known]
+    cell = sample.flat.place.adaptor.as_text(sample.flat.cells[name])
+    while missing:
+        found = sample.flat.values_where(name, cell.in_(missing), len(missing))
+        before = len(sample)
+        sample.add(found)
+        known |= set(sample.relation(before).column(name).present_values)
+        left = [value for value in missing if value not in known]
+        if len(left) == len(missing):
+            break
+        missing = left
+
+
+def _add_misfits(sample: Sample, name: str) -> None:
+    flat = sample.flat
+    for _ in range(_ROUNDS):
+        column = sample.column(name)
+        conditions = list(_fits(flat, name, column_type(column)))
+        if not conditions:
+            return
+        misfit = and_(flat.is_filled(name), or_(*map(not_, conditions)))
+        if not sample.add(flat.values_where(name, misfit, _MISFITS)):
+            break
+    _add_ends(sample, name)
+
+
+def _fits(flat: Flat, name: str, found: ColumnType) -> Iterator[Any]:
+    """Yield the conditions that a cell fits a type, as far as a pattern tells."""
+    cell = flat.place.adaptor.as_text(flat.cells[name])
+    pattern = _PATTERNS.get(found.kind)
+    if found.kind is Kind.DECIMAL:
+        whole = max(found.digits - found.scale, 1)
+        pattern = f"^-?(0|[1-9][0-9]{{0,{whole - 1}}})([.][0-9]{{1,{max(found.scale, 1)}}})?$"
+    elif found.kind is Kind.DATE:
+        pattern = _ISO_DATE if found.iso else _OTHER_DATE
+    elif found.kind is Kind.CODE:
+        pattern = "^" + "".join(_MARKS.get(mark, re.escape(mark)) for mark in found.pattern) + "$"
+        pattern = pattern if found.pattern else _CODE
+    if pattern:
+        yield cell.regexp_match(pattern)
+    if found.kind is not Kind.DECIMAL:
+        yield (
+            func.char_length(cell) <= found.length
+            if flat.place.adaptor.name != "sqlite"
+            else (func.length(cell) <= found.length)
+        )
+
+
+def _add_ends(sample: Sample, name: str) -> None:
+    """Add a row with the least and one with the greatest number."""
+    flat = sample.flat
+    column = sample.column(name)
+    kind = column_type(column)
+    if kind.kind not in (Kind.INTEGER, Kind.DECIMAL):
+        return
+    text = flat.place.adaptor.as_text(flat.cells[name])
+    number = cast(func.nullif(text, ""), Numeric(_WIDE, kind.scale))
+    for end in flat.place.row(select(func.min(number), func.max(number)).select_from(flat.source)):
+        sample.add(flat.values_where(name, number == end, 1))

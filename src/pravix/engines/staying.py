@@ -1,0 +1,126 @@
+"""A source whose rows stay where they are, with what is known of all of them and some that were drawn."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from pravix.engines.flat import Flat
+from pravix.engines.sample import Sample
+from pravix.engines.spread import complete_types, spreads
+from pravix.errors import InputError
+from pravix.memory import free_bytes
+from pravix.relation.relation import Relation, Spread
+from pravix.sources.account import Account, Source
+from pravix.sources.cells import plain
+from pravix.sources.connecting import is_url
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+from pravix.wording import counted
+
+_SHARE = 0.5
+_DRIVER_CELL = 120
+"""Bytes that a cell takes in the client while a table of a database is read into memory."""
+
+_SMALL = 64 << 20
+_PARQUET = ".parquet"
+_WHOLE_FILES = (".xlsx", ".xls", ".ods", ".xlsb", ".jsonl", ".ndjson", ".jsonl.gz", ".ndjson.gz")
+
+
+@dataclass(frozen=True, eq=False)
+class Staying(Source):
+    """A source of which only a sample is in memory: ``relation`` are the rows drawn, ``flat`` are all.
+
+    ``spread`` says how the cells of each column are spread over all rows.
+    """
+
+    flat: Flat
+    sample: Sample
+    spread: Mapping[str, Spread]
+
+    def standing(self, relation: Relation, flat: Flat) -> Relation:
+        """Return rows made from those drawn as some of all rows, which ``flat`` gives with the same
+        columns.
+        """
+        columns = tuple(
+            replace(column, whole=self.spread[column.name]) if column.name in self.spread else column
+            for column in relation.columns
+        )
+        return Relation(columns, relation.row_numbers, flat)
+
+
+def read_anywhere(path: str, reading: Reading) -> Source:
+    """Read a source into memory where it fits; else leave its rows where they are, and draw some.
+
+    Half of the free memory is taken where ``reading`` does not say how much may be. A table of a database
+    stays there, a file is landed in an embedded database. Raises InputError as ``read_source`` does.
+    """
+    limit = reading.memory or int(_SHARE * free_bytes())
+    found = _flat(path, reading, limit)
+    if found is None:
+        return read_source(path, reading)
+    flat, account = found
+    try:
+        return _drawn(flat, account, reading)
+    except BaseException:
+        flat.place.close()
+        raise
+
+
+def _flat(path: str, reading: Reading, limit: int) -> tuple[Flat, Account] | None:
+    """Return a source that does not fit into memory as a flat table; None for one that does."""
+    if is_url(path):
+        if reading.table is None and reading.query is None:
+            return None
+        from pravix.engines.tables import flat_table
+
+        flat = flat_table(path, reading)
+        if flat.row_count * len(flat.names) * _DRIVER_CELL <= limit:
+            flat.place.close()
+            return None
+        form = f"table {reading.table}" if reading.query is None else "query"
+        return flat, Account(flat.place.name, form)
+    several = os.path.isdir(path) or any(mark in path for mark in "*?[")
+    if path == "-" or (not several and not _may_be_large(path, limit)) or path.lower().endswith(_WHOLE_FILES):
+        return None
+    try:
+        from pravix.engines.landing import landed, parquet_file, text_file
+    except ImportError as error:
+        raise InputError(
+            f"{path} does not fit into memory, and {error.name} is missing",
+            "Install it: pip install 'pravix[duckdb]', or allow more memory: --memory",
+        ) from None
+    parquet = several or path.lower().endswith(_PARQUET)
+    file = parquet_file(path) if parquet else text_file(path, reading)
+    if not several and file.bytes_in_memory <= limit:
+        return None
+    return landed(file, limit, reading.keep_spaces)
+
+
+def _may_be_large(path: str, limit: int) -> bool:
+    try:
+        return os.path.getsize(path) > min(_SMALL, limit // 64)
+    except OSError:
+        return False
+
+
+def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
+    """Draw rows, and complete them with such as show other blanks, values and types."""
+    changes: list[str] = []
+
+    def cleaned(relation: Relation) -> Relation:
+        made, told = plain(relation, account.name, reading.keep_spaces)
+        if told and not changes:
+            changes.extend(told)
+        return made
+
+    sample = Sample(flat, cleaned)
+    spread = spreads(flat)
+    complete_types(sample, spread)
+    relation = sample.relation()
+    told = (
+        f"{counted(flat.row_count, 'row')} stay outside memory: {len(sample):,} of them were drawn to be "
+        "judged, and what is counted is counted in all"
+    )
+    return Staying(relation, replace(account, notes=(*account.notes, told)), flat, sample, spread)

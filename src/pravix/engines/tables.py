@@ -1,0 +1,153 @@
+"""A table, view or query of a database as a flat table that stays where it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import (
+    Boolean,
+    MetaData,
+    String,
+    Table,
+    Text,
+    case,
+    column,
+    func,
+    inspect,
+    literal,
+    select,
+    table,
+    text,
+)
+from sqlalchemy.types import NullType
+
+from pravix.databases.known import known_as
+from pravix.engines.connection import database_place
+from pravix.engines.flat import Flat
+from pravix.engines.place import Place
+from pravix.errors import InputError
+from pravix.sources.reading import Reading
+from pravix.wording import joined, shortened
+
+
+def flat_table(url: str, reading: Reading, written: bool = False) -> Flat:
+    """Return the table or query of a database that is to be worked on where it is.
+
+    ``written`` says that its expressions go into statements that others carry out. Raises InputError where
+    it is not there, has no rows, or the engine cannot do what is needed.
+    """
+    place = database_place(url)
+    try:
+        source, kinds, is_table = _source(place, reading)
+        if written:
+            place.adaptor = place.adaptor.written()
+        return over(place, source, kinds, is_table, reading.keep_spaces)
+    except BaseException:
+        place.close()
+        raise
+
+
+def over(
+    place: Place, source: Any, kinds: Mapping[str, Any], is_table: bool, keep_spaces: bool = False
+) -> Flat:
+    """Return the rows of something that stands in FROM, whose columns have types where these are known."""
+    adaptor = place.adaptor
+    columns = {name: source.c[name] for name in kinds}
+    nulls = [func.count() - func.count(one) for one in columns.values()]
+    rows, *blank = place.row(select(func.count(), *nulls).select_from(source))
+    if not rows:
+        raise InputError(f"{place.name} gives no rows", "Choose a table or a query with rows.")
+    told = {
+        name: _told(adaptor, columns[name], kind, bool(count))
+        for (name, kind), count in zip(kinds.items(), blank, strict=True)
+    }
+    texts = {name: told[name] for name, kind in kinds.items() if not adaptor.told_by_itself(kind)}
+    for name in _spaced(place, source, texts):
+        trimmed = adaptor.stripped(told[name])
+        nothing = literal("", Text())
+        made = case((trimmed == nothing, nothing), else_=told[name]) if keep_spaces else trimmed
+        told[name] = adaptor.bytewise(made)
+    known = known_as(adaptor.name)
+    cells = columns if known is None else dict(zip(columns, known.read_as(columns.values()), strict=True))
+    scales = {
+        name: int(getattr(kind, "scale", None) or 0)
+        for name, kind in kinds.items()
+        if known is not None and not known.keeps_places
+    }
+    compared = {name: (cell,) for name, cell in told.items()}
+    return Flat(place, source, cells, compared, int(rows), table=is_table, scales=scales)
+
+
+def _spaced(place: Place, source: Any, cells: Mapping[str, Any]) -> list[str]:
+    """Return the columns in which cells have spaces around them, as Python knows spaces."""
+    if not cells:
+        return []
+    wrong = [func.max(case((place.adaptor.has_outer_spaces(cell), 1), else_=0)) for cell in cells.values()]
+    found = place.row(select(*wrong).select_from(source))
+    return [name for name, is_so in zip(cells, found, strict=True) if is_so]
+
+
+def _told(adaptor: Any, cell: Any, kind: Any, blank: bool) -> Any:
+    """Return what a cell is compared by."""
+    if not blank and adaptor.told_by_itself(kind):
+        return cell
+    if isinstance(kind, Boolean):
+        return case((cell, "yes"), (~cell, "no"), else_="")
+    known = isinstance(kind, String) and not isinstance(kind, NullType) and adaptor.name != "sqlite"
+    as_text = cell if known else adaptor.as_text(cell)
+    return adaptor.bytewise(func.coalesce(as_text, "") if blank else as_text)
+
+
+def _source(place: Place, reading: Reading) -> tuple[Any, Mapping[str, Any], bool]:
+    """Return what is to stand in FROM, its columns with their types, and whether it is a table."""
+    if reading.query is not None:
+        found = place.columns_of(text(f"SELECT * FROM ({reading.query}) AS asked WHERE 1 = 0"))
+        names = _checked(place, found)
+        asked = text(reading.query).columns(*(column(name) for name in names)).subquery("asked")
+        return asked, dict.fromkeys(names, NullType()), False
+    schema, name, view = place.worked(lambda: _found(place, reading.table))
+    kinds = place.adaptor.columns(place.rows, table(name, schema=schema))
+    if kinds is not None:
+        made = Table(
+            name, MetaData(), *(_column(one, kind) for one, kind in kinds.items()), schema=schema, quote=True
+        )
+    else:
+        made = Table(name, MetaData(), schema=schema, quote=True)
+        place.worked(lambda: inspect(place.connection).reflect_table(made, None))
+        kinds = {str(one.name): one.type for one in made.columns}
+    return made, kinds, not view
+
+
+def _column(name: str, kind: Any) -> Any:
+    from sqlalchemy import Column
+
+    return Column(name, kind, quote=True)
+
+
+def _checked(place: Place, names: list[str]) -> list[str]:
+    if len(set(names)) < len(names) or not all(names):
+        raise InputError(
+            f"{place.name} gives columns without names of their own", "Name them in the query with AS."
+        )
+    return names
+
+
+def _found(place: Place, wanted: str | None) -> tuple[str | None, str, bool]:
+    """Return schema and name of a table, and whether it is a view. ``schema.table`` names both."""
+    inspected = inspect(place.connection)
+    tables, views = inspected.get_table_names(), inspected.get_view_names()
+    if wanted in tables or wanted in views:
+        return None, str(wanted), wanted not in tables
+    schema, dot, name = (wanted or "").partition(".")
+    if dot and schema in inspected.get_schema_names():
+        for kind, known in (
+            ("table", inspected.get_table_names(schema)),
+            ("view", inspected.get_view_names(schema)),
+        ):
+            if name in known:
+                return schema, name, kind == "view"
+    hint = f"Its tables: {joined([shortened(one) for one in [*tables, *views][:20]]) or 'none'}."
+    if wanted is None:
+        raise InputError(f"{place.name} is a database: say which table with --table", hint)
+    raise InputError(f"{place.name} has no table {shortened(wanted)}", hint)

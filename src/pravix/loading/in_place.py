@@ -1,0 +1,169 @@
+"""The tables of a design made where the flat table is: created, filled by INSERT ... SELECT, and proved
+there.
+
+No row comes to the client. The flat table is only read.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator
+
+from msgspec.structs import replace
+
+from pravix.databases.database import Database
+from pravix.databases.known import database
+from pravix.document.model import DesignDocument
+from pravix.engines.flat import Flat
+from pravix.engines.tables import flat_table
+from pravix.errors import InputError
+from pravix.first_normal_form.elsewhere import gives, replayed
+from pravix.folder.reader import Folder
+from pravix.loading.load import Loaded, make_room, session_of
+from pravix.loading.sessions import Progress, RefusedError, Session
+from pravix.sources.connecting import connected
+from pravix.sources.reading import Reading
+from pravix.sql.filling import FlatRows, fill_statements, rows_given_back
+from pravix.sql.flat_rows import flat_rows, rows_by_name
+from pravix.sql.schema import beyond, held_otherwise, schema_statements
+from pravix.sql.view import view_name
+from pravix.wording import counted, joined, shortened
+
+log = logging.getLogger(__name__)
+
+
+def load_in_place(
+    folder: Folder, url: str, reading: Reading, instead: bool = False, progress: Progress | None = None
+) -> Loaded:
+    """Create the tables of a design beside its flat table, fill them from it, and prove them there.
+
+    ``reading`` names the table or the query. All or nothing, as ``load_folder`` does it. What is proved:
+    every reference finds its row, and every flat row is what the view puts together for it, with as many
+    rows. Raises InputError, with nothing changed, where the flat table has other columns, the database
+    refuses, or the proof fails.
+    """
+    flat = flat_table(url, reading, written=True)
+    try:
+        kind = database(flat.place.adaptor.name)
+        rows = _written(folder.design, flat, kind)
+        count = flat.row_count
+    finally:
+        flat.place.close()
+    target = connected(url)
+    fitted = folder.fitted(kind)
+    lacking = beyond(fitted.document, kind)
+    if lacking:
+        raise InputError(
+            f"{target.name} cannot do this exactly: {lacking}", "Keep that column: pravix repair --keep"
+        )
+    told = progress or (lambda table, done: None)
+    names, view = [table.name for table in fitted.tables], view_name(fitted.design)
+    _check_apart(names, view, reading)
+    try:
+        with session_of(kind)(target, kind) as session:
+            make_room(session, (names, [view]), target.name, instead)
+            built = session.staged(_with_late_references(fitted))
+            statements = schema_statements(built.document, kind)
+            for statement in statements.tables:
+                session.execute(statement)
+            for statement in fill_statements(built.design, kind, rows):
+                told("filling tables", 0)
+                session.execute(statement)
+            counts = [session.count(kind.quoted(table.name)) for table in built.tables]
+            for statement in (*statements.indexes, *statements.references):
+                session.execute(statement)
+            session.shown(fitted, {view: schema_statements(fitted.document, kind).views[0]})
+            _prove(session, fitted.design, kind, rows, count)
+    except RefusedError as refused:
+        raise InputError(f"{target.name} could not be loaded: {refused}", "Nothing was changed.") from None
+    return Loaded(
+        target.name,
+        dict(zip(names, counts, strict=True)),
+        {view: count},
+        held_otherwise(_with_late_references(fitted).document, kind),
+    )
+
+
+def _with_late_references(folder: Folder) -> Folder:
+    """Return a folder whose tables refer to themselves only when all rows are in: they come in no order."""
+    tables = tuple(
+        replace(
+            table,
+            foreign_keys=tuple(
+                replace(link, circular=True) if link.references.table == table.name else link
+                for link in table.foreign_keys
+            ),
+        )
+        for table in folder.design.tables
+    )
+    return Folder(folder.path, replace(folder.design, tables=tables))
+
+
+def _check_apart(names: list[str], view: str, reading: Reading) -> None:
+    """Raise InputError where a table would have the name of the flat one."""
+    flat = (reading.table or "").rpartition(".")[2].lower()
+    if flat and flat in {name.lower() for name in (*names, view)}:
+        raise InputError(
+            f"the design has a table {shortened(flat)}, which is the name of the flat table",
+            "Rename one of them: pravix arrange SOURCE --rename.",
+        )
+
+
+def _prove(session: Session, design: DesignDocument, kind: Database, rows: FlatRows, wanted: int) -> None:
+    """Raise InputError where a reference finds no row, or the view does not give back exactly the flat
+    rows.
+    """
+    if not session.verified([table.name for table in design.tables], {}).references_hold:
+        raise InputError("a reference finds no row", "Nothing was changed.")
+    view = view_name(design)
+    given, told = session.count(kind.quoted(view)), rows_given_back(design, kind, rows, view)
+    same = session.count(f"(\n{told.query}\n) q")
+    if given != wanted or same != (wanted if told.alike else 0):
+        alike = f"{same:,} are" if told.alike else f"{same:,} kinds of rows are not"
+        raise InputError(
+            f"the view {view} gives {counted(given, 'row')}, of which {alike} those of the flat table, which "
+            f"has {wanted:,}",
+            "Nothing was changed. If the table changed since it was decomposed, decompose it again.",
+        )
+
+
+def _written(design: DesignDocument, flat: Flat, kind: Database) -> FlatRows:
+    """Return the flat rows as SQL. Raises InputError where they have other columns than the design's
+    source.
+    """
+    lacking = [name for name in design.source.columns if name not in flat.names]
+    if lacking:
+        raise InputError(
+            f"the flat table lacks {joined(list(map(shortened, lacking)))}",
+            "Give the table that was decomposed.",
+        )
+    return flat_rows(flat, replayed(flat, design.rebuild), kind)
+
+
+def script_in_place(folder: Folder, kind: Database, table: str) -> Iterator[str]:
+    """Yield the statements of a script that does what ``load_in_place`` does, to be run by hand.
+
+    The last one counts the flat rows, and those that the view gives back. Raises InputError where columns
+    were repaired in their place: which values there are only the database can tell.
+    """
+    fitted = _with_late_references(folder.fitted(kind))
+    design = fitted.design
+    repaired = [one.column for one in design.rebuild if gives(one, design.source.columns)]
+    split = {one.column for one in design.children()}
+    repaired = [name for name in repaired if name not in split]
+    if repaired:
+        raise InputError(
+            f"{joined(list(map(shortened, repaired)))} was repaired value by value: no script can say it",
+            "Let Pravix fill the tables: pravix load DIR URL --from TABLE",
+        )
+    rows = rows_by_name(table, design.source.columns, kind)
+    statements = schema_statements(design, kind)
+    yield from statements.tables
+    yield from fill_statements(design, kind, rows)
+    yield from (*statements.indexes, *statements.references, *statements.views)
+    told = rows_given_back(design, kind, rows, view_name(design))
+    name = "given_back" if told.alike else "kinds_of_rows_that_differ"
+    yield (
+        f"SELECT (SELECT COUNT(*) FROM {rows.sql}) AS flat_rows,\n"
+        f"(SELECT COUNT(*) FROM (\n{told.query}\n) q) AS {name}"
+    )

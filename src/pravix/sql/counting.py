@@ -1,0 +1,83 @@
+"""The counts of a design whose flat rows stay elsewhere: every table and every step, counted in all rows
+there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from pravix.databases.known import database
+from pravix.design.model import Design, Step, Table
+from pravix.document.design_document import table_document
+from pravix.document.model import TableDocument
+from pravix.document.rebuilding import rebuild_document
+from pravix.engines.flat import Flat
+from pravix.first_normal_form.rebuilt import FromChild
+from pravix.relation.relation import Relation
+from pravix.sql.filling import row_queries
+from pravix.sql.flat_rows import flat_rows
+
+
+@dataclass(frozen=True)
+class _Counted:
+    """All rows of a table of a design: how many they are is all that is known of them."""
+
+    row_count: int
+
+    def size(self, columns: Collection[str], filled: Collection[str] = ()) -> int:
+        """Raise LookupError: only the rows here are grouped."""
+        raise LookupError(columns, filled)
+
+    def filled(self, columns: Collection[str]) -> int:
+        """Raise LookupError: only the rows here are looked at."""
+        raise LookupError(columns)
+
+
+@dataclass(frozen=True)
+class _Tables:
+    """What is to be known of a design to fill its tables."""
+
+    tables: Sequence[TableDocument]
+    main: str
+    entries: Sequence[FromChild]
+
+    @property
+    def by_name(self) -> Mapping[str, TableDocument]:
+        """The tables by their names."""
+        return {table.name: table for table in self.tables}
+
+    def children(self) -> Iterator[FromChild]:
+        """Yield the columns that come back from child tables."""
+        yield from self.entries
+
+
+def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
+    """Return a design made from some rows with the counts of all, which are in ``flat``, repaired.
+
+    Cost: a pass over all rows for each table and each step, made where they are.
+    """
+    kind = database(flat.place.adaptor.name)
+    tables = tuple(table_document(table, design.tables, ()) for table in design.tables)
+    entries = [one for one in rebuild_document(design) if isinstance(one, FromChild)]
+    made = {name: told for name, told in flat.told.items() if name not in originals.told and len(told) == 1}
+    rows = flat_rows(originals, made, kind)
+    queries = row_queries(_Tables(tables, design.main, entries), kind, rows)
+    counts = {name: int(flat.place.run(query)[0][0]) for name, query in queries}
+
+    def counted(step: Step) -> Step:
+        known = set(step.determinant) <= set(flat.told)
+        before = flat.filled(step.determinant) if known else step.stored_before
+        return replace(step, stored_before=before, stored_now=counts.get(step.to_table, step.stored_now))
+
+    return replace(
+        design,
+        tables=tuple(_with_count(table, counts[table.name]) for table in design.tables),
+        steps=tuple(map(counted, design.steps)),
+        untaken=tuple(map(counted, design.untaken)),
+        proof=replace(design.proof, rejoined_rows=flat.row_count),
+    )
+
+
+def _with_count(table: Table, count: int) -> Table:
+    return replace(table, rows=Relation(table.rows.columns, table.rows.row_numbers, _Counted(count)))

@@ -1,0 +1,48 @@
+"""A flat table where it lives as it stands in statements that fill tables from it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import column, func, select, text
+from sqlalchemy import table as table_clause
+from sqlalchemy.sql.elements import quoted_name
+from sqlalchemy.types import NullType, String
+
+from pravix.databases.database import Database
+from pravix.engines.adaptor import adaptor_for
+from pravix.engines.flat import Flat
+from pravix.sql.filling import FlatRows
+
+
+def flat_rows(flat: Flat, repaired: Mapping[str, tuple[Any, ...]], database: Database) -> FlatRows:
+    """Return the rows of a flat table as SQL of a database, with columns that repairs in place gave."""
+    return _written(flat.source, {**flat.told, **repaired}, database)
+
+
+def _written(source: Any, told: Mapping[str, tuple[Any, ...]], database: Database) -> FlatRows:
+    def written(expression: Any) -> str:
+        return str(expression.compile(dialect=database.dialect, compile_kwargs={"literal_binds": True}))
+
+    def cell(expression: Any) -> str:
+        textual = isinstance(expression.type, String | NullType)
+        return written(func.nullif(expression, "") if textual else expression)
+
+    cells = {name: cell(expressions[0]) for name, expressions in told.items()}
+    _, _, named = written(select(text("1")).select_from(source)).partition("FROM ")
+    return FlatRows(named.strip(), cells)
+
+
+def rows_by_name(table: str, names: Sequence[str], database: Database) -> FlatRows:
+    """Return the rows of a table, or of one in a schema (``schema.table``), of which only the names are
+    known.
+    """
+    schema, _, name = table.rpartition(".")
+    adaptor = adaptor_for(database.name).written()
+    columns: list[Any] = [column(quoted_name(one, quote=True)) for one in names]
+    known = table_clause(
+        quoted_name(name, quote=True), *columns, schema=quoted_name(schema, quote=True) if schema else None
+    )
+    told = {one: (adaptor.bytewise(func.trim(adaptor.as_text(known.c[one]))),) for one in names}
+    return _written(known, told, database)

@@ -1,0 +1,114 @@
+"""Rules and keys found by asking an engine, against those of all rows in memory, on random tables."""
+
+from random import Random
+
+import pytest
+from flat_tables import ENGINES, database_of, put
+from samples import holds, subsets
+
+from pravix.discovery.refuting import Refuting
+from pravix.discovery.search import discover
+from pravix.engines import flat as flat_module
+from pravix.engines import sample as sample_module
+from pravix.engines.sample import Asked, Sample
+from pravix.engines.tables import flat_table
+from pravix.relation.relation import Relation
+from pravix.sources.cells import plain
+from pravix.sources.reading import Reading
+from pravix.theory.dependency import Dependency
+
+TABLES = {"sqlite": 300, "duckdb": 300, "postgresql": 300, "mariadb": 120}
+TEXTS = ["a", "A", "á", "a ", "1", "1.0", "", None, "b", "01", " \u00a0b"]
+
+
+def random_rows(random):
+    """Few values, so that rules are common: blanks, cases, accents, spaces, numbers in several forms."""
+    width = random.randint(1, 6)
+    pools = [random.sample(TEXTS, random.randint(1, len(TEXTS))) for _ in range(width)]
+    rows = [tuple(random.choice(pool) for pool in pools) for _ in range(random.randint(1, 60))]
+    if random.random() < 0.4:
+        rows = [(*row[:-1], str(number)) for number, row in enumerate(rows)]
+    return [f"c {place}" for place in range(width)], rows
+
+
+def asked(url, reading, random, settling):
+    """Return the rules and keys that asking all rows gives, from a small sample."""
+    flat = flat_table(url, reading)
+    try:
+        sample = Sample(
+            flat, lambda rows: plain(rows, "t", reading.keep_spaces)[0], random.choice([2, 5, 20])
+        )
+        rows = Asked(sample, flat, lambda relation: relation, settling)
+        found = Refuting(rows, flat.names).completed(lambda: discover(rows.begun()))
+        return set(found.dependencies), set(found.keys)
+    finally:
+        flat.place.close()
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, monkeypatch):
+    monkeypatch.setattr(sample_module, "_SETTLING", 5)
+    monkeypatch.setattr(flat_module, "_SLICE", 6)
+    with database_of(engine, tmp_path) as url:
+        for seed in range(TABLES[engine]):
+            random = Random(seed)
+            names, rows = random_rows(random)
+            put(url, names, rows)
+            reading = Reading(table="flat rows", keep_spaces=random.random() < 0.5)
+            relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
+            relation = plain(relation, "t", reading.keep_spaces)[0]
+            wanted = discover(relation)
+            found = asked(url, reading, random, settling=random.random() < 0.5)
+            assert found == (set(wanted.dependencies), set(wanted.keys)), seed
+
+
+def test_the_rules_are_those_of_the_definition(tmp_path):
+    with database_of("sqlite", tmp_path) as url:
+        for seed in range(1000, 1020):
+            names, rows = random_rows(Random(seed))
+            names, rows = names[:4], [row[:4] for row in rows]
+            put(url, names, rows)
+            relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
+            relation = plain(relation, "t", True)[0]
+            found, _ = asked(url, Reading(table="flat rows", keep_spaces=True), Random(seed), True)
+            true = {
+                Dependency(columns, name)
+                for columns in subsets(names)
+                for name in set(names) - columns
+                if holds(relation, Dependency(columns, name))
+            }
+            minimal = {
+                rule
+                for rule in true
+                if not any(
+                    other.determinant < rule.determinant
+                    for other in true
+                    if other.dependent == rule.dependent
+                )
+            }
+            assert found == minimal, seed
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_numbers_dates_and_truths_are_told_as_texts(engine, tmp_path):
+    with database_of(engine, tmp_path) as url:
+        put(url, ["a"], [("x",)])
+        mark = "`" if engine == "mariadb" else '"'
+        from flat_tables import executed
+
+        name = f"{mark}typed{mark}"
+        executed(
+            url,
+            (f"CREATE TABLE {name} (n INTEGER, kg NUMERIC(6, 2), d DATE, ok BOOLEAN, f DOUBLE PRECISION)",),
+            (f"INSERT INTO {name} VALUES (1, 1.50, '2026-01-02', TRUE, 1.5)",),
+            (f"INSERT INTO {name} VALUES (1, 1.5, '2026-01-02', FALSE, NULL)",),
+            (f"INSERT INTO {name} VALUES (2, NULL, NULL, NULL, 1e20)",),
+        )
+        flat = flat_table(url, Reading(table="typed"))
+        try:
+            assert [flat.size([column]) for column in flat.names] == [2, 2, 2, 3, 3]
+            assert flat.size(["kg"], ["kg"]) == 1
+            rows = {tuple(row) for row in flat.texts(flat.sample(10))}
+            assert {row[:3] for row in rows} == {("1", "1.50", "2026-01-02"), ("2", "", "")}
+        finally:
+            flat.place.close()
