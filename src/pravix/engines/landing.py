@@ -110,7 +110,7 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
         f"delim = {_literal(told.delimiter)}, quote = '\"', escape = '\"', "
         f"new_line = {_literal(told.new_line)}, "
         f"encoding = {_literal(told.encoding)}, null_padding = false, strict_mode = true, "
-        f"max_line_size = 16000000, columns = {{{columns}}})"
+        f"columns = {{{columns}}})"
     )
     mark = DELIMITERS.get(told.delimiter, told.delimiter)
     form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"

@@ -1,0 +1,208 @@
+"""Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
+
+import gzip
+import random
+
+import pyarrow
+import pytest
+from databases import POSTGRES, new_database
+from flat_tables import ENGINES, database_of, put
+from pyarrow import parquet
+
+from pravix.analysis import Analysis
+from pravix.document.design_document import design_document
+from pravix.engines import sample as sample_module
+from pravix.engines.staying import Staying, read_anywhere
+from pravix.errors import InputError
+from pravix.relation.profile import profile
+from pravix.sources.read import read_source
+from pravix.sources.reading import Reading
+
+ALWAYS = 1 << 20
+"""Memory in which nothing fits."""
+
+NAMES = ["delivery_no", "day", "keeper_no", "keeper", "village", "district", "honey", "price", "kg", "remark"]
+
+
+def deliveries(count, seed=5):
+    draw = random.Random(seed)
+    villages = [(f"Village {n}", f"District {n % 7}") for n in range(40)]
+    keepers = [(f"K-{n:04d}", f"Ada Moss {n}", *villages[draw.randrange(40)]) for n in range(300)]
+    honeys = [(f"Honey {n}", f"{9 + n % 5}.{n % 10}0") for n in range(12)]
+    rows = []
+    for n in range(count):
+        day = f"2026-{draw.randrange(1, 13):02d}-{draw.randrange(1, 29):02d}"
+        kg = f"{draw.randrange(200, 900) / 10:.1f}"
+        remark = draw.choice(["", "", "late", "damaged"])
+        rows.append(
+            (f"D-{n:06d}", day, *keepers[draw.randrange(300)], *honeys[draw.randrange(12)], kg, remark)
+        )
+    return rows
+
+
+def csv_text(rows, names=NAMES):
+    return "".join(",".join(row) + "\n" for row in [names, *rows])
+
+
+@pytest.fixture(scope="module")
+def rows():
+    return deliveries(12_000)
+
+
+@pytest.fixture
+def small(monkeypatch):
+    """Draw a tenth of the rows only."""
+    monkeypatch.setattr(sample_module, "ROWS", 1_200)
+    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_200,))
+
+
+def told(analysis):
+    """Return what a design says, without what tells of rows one by one."""
+    document = design_document(analysis.design, elsewhere=analysis.elsewhere)
+    tables = [
+        (
+            table.name,
+            [(one.name, one.type, one.nullable) for one in table.columns],
+            table.primary_key,
+            table.candidate_keys,
+            [(link.columns, link.references.table, link.cardinality) for link in table.foreign_keys],
+            table.rows,
+            table.confidence_told,
+        )
+        for table in document.tables
+    ]
+    steps = [
+        (step.determinant, step.dependents, step.stated_before, step.stated_now) for step in document.steps
+    ]
+    return (
+        tables,
+        steps,
+        document.source.rows,
+        {(one.determinant, one.dependent) for one in document.dependencies},
+    )
+
+
+@pytest.fixture(scope="module")
+def in_memory(rows, tmp_path_factory):
+    path = tmp_path_factory.mktemp("all") / "deliveries.csv"
+    path.write_text(csv_text(rows), encoding="utf-8")
+    return Analysis(str(path))
+
+
+@pytest.mark.parametrize("form", ["csv", "csv.gz", "parquet", "folder"])
+def test_a_large_file_has_the_design_that_it_has_in_memory(form, rows, in_memory, small, tmp_path):
+    path = tmp_path / f"deliveries.{form}"
+    if form == "csv":
+        path.write_text(csv_text(rows), encoding="utf-8")
+    elif form == "csv.gz":
+        path.write_bytes(gzip.compress(csv_text(rows).encode()))
+    else:
+        table = pyarrow.table({name: [row[n] for row in rows] for n, name in enumerate(NAMES)})
+        if form == "folder":
+            path.mkdir()
+            parquet.write_table(table.slice(0, 5_000), path / "a.parquet")
+            parquet.write_table(table.slice(5_000), path / "b.parquet")
+        else:
+            parquet.write_table(table, path)
+    made = Analysis(str(path), Reading(memory=ALWAYS))
+    assert isinstance(made.source, Staying)
+    assert made.source.relation.row_count < 3_000
+    assert told(made) == told(in_memory)
+    assert "12,000 rows stay outside memory" in str(made.source.account)
+    made.source.flat.place.close()
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_a_large_table_has_the_design_that_it_has_in_memory(engine, rows, in_memory, small, tmp_path):
+    with database_of(engine, tmp_path) as url:
+        put(url, NAMES, [[cell or None for cell in row] for row in rows])
+        made = Analysis(url, Reading(table="flat rows", memory=ALWAYS))
+        assert told(made) == told(in_memory)
+        assert max(made.source.relation.row_count, made.source.flat.place.moved) < 12_000
+        made.source.flat.place.close()
+
+
+def test_a_survey_counts_all_rows(rows, small, tmp_path):
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(rows), encoding="utf-8")
+    made = Analysis(str(path), Reading(memory=ALWAYS), unrepaired=True)
+    wanted = profile(read_source(str(path)).relation)
+    found = profile(made.relation)
+    for one, other in zip(found, wanted, strict=True):
+        assert (one.name, one.type, one.distinct, one.blanks, one.repeats) == (
+            other.name,
+            other.type,
+            other.distinct,
+            other.blanks,
+            other.repeats,
+        )
+        assert [times for _, times in one.examples] == [times for _, times in other.examples][
+            : len(one.examples)
+        ]
+    made.source.flat.place.close()
+
+
+def test_rare_values_types_and_blanks_are_drawn_as_well(small, tmp_path):
+    rows = [list(row) for row in deliveries(12_000)]
+    rows[7_777][2] = ""
+    rows[8_888][8] = "about 40"
+    rows[9_999][6] = "Honey of a much longer name"
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(rows), encoding="utf-8")
+    made = read_anywhere(str(path), Reading(memory=ALWAYS))
+    relation = made.relation
+    assert "" in relation.column("keeper_no").texts()
+    assert {"about 40"} <= set(relation.column("kg").texts())
+    assert "Honey of a much longer name" in relation.column("honey").texts()
+    where = relation.column("kg").texts().index("about 40")
+    assert relation.row_numbers[where] == 8_890, "a row is called as in its file"
+    made.flat.place.close()
+
+
+def test_spaces_and_decimal_commas_are_read_as_in_memory(small, tmp_path):
+    rows = [[*row[:8], row[8].replace(".", ","), f" {row[9]} "] for row in deliveries(4_000)]
+    path = tmp_path / "deliveries.csv"
+    text = "".join(";".join(row) + "\n" for row in [NAMES, *rows])
+    path.write_text(text, encoding="utf-8")
+    made = read_anywhere(str(path), Reading(memory=ALWAYS))
+    wanted = dict(enumerate(read_source(str(path)).relation.rows(), 2))
+    for number, row in zip(made.relation.row_numbers.tolist(), made.relation.rows(), strict=True):
+        assert row == wanted[number]
+    assert "decimal commas read as points in kg" in str(made.account)
+    made.flat.place.close()
+
+
+def test_what_cannot_be_read_outside_memory_is_told(tmp_path):
+    path = tmp_path / "titled.csv"
+    path.write_text("Deliveries of 2026\n\n" + csv_text(deliveries(2_000)), encoding="utf-8")
+    with pytest.raises(InputError, match="needs to be read with care, and does not fit into memory"):
+        read_anywhere(str(path), Reading(memory=ALWAYS))
+    ragged = tmp_path / "ragged.csv"
+    ragged.write_text(csv_text(deliveries(3_000)) + "D-1,2026-01-01\n", encoding="utf-8")
+    with pytest.raises(InputError, match=r"ragged\.csv"):
+        read_anywhere(str(ragged), Reading(memory=ALWAYS))
+    with pytest.raises(InputError, match="holds no Parquet files"):
+        read_anywhere(str(tmp_path), Reading(memory=ALWAYS))
+
+
+def test_a_look_is_at_one_state_of_all_rows():
+    with new_database(POSTGRES) as url:
+        put(url, ["a", "b"], [("1", "x"), ("2", "y")])
+        found = read_anywhere(url, Reading(table="flat rows", memory=1))
+        put(url.replace("?", "?"), ["a"], [("9",)], table="other")
+        from flat_tables import executed
+
+        executed(url, ("""INSERT INTO "flat rows" VALUES ('1', 'z')""",))
+        assert found.flat.size(["a", "b"]) == 2
+        assert found.flat.summary(["a"], ["b"]).broken == frozenset()
+        found.flat.place.close()
+
+
+def test_temporary_files_go_when_the_place_is_closed(tmp_path, monkeypatch):
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
+    made = read_anywhere(str(path), Reading(memory=ALWAYS))
+    assert len(list(tmp_path.glob("pravix-*"))) == 1
+    made.flat.place.close()
+    assert not list(tmp_path.glob("pravix-*"))

@@ -1,0 +1,166 @@
+"""Tables made and filled where the flat table is, on every database; with what goes wrong."""
+
+import shutil
+import subprocess
+from dataclasses import replace
+from random import Random
+
+import pytest
+from flat_tables import ENGINES, database_of, executed, put
+from sqlalchemy.engine import make_url
+from whole_designs import _wanted
+from whole_sheets import sheet
+
+from pravix.analysis import Analysis
+from pravix.databases.known import database
+from pravix.errors import InputError
+from pravix.first_normal_form.findings import findings
+from pravix.folder.reader import open_folder
+from pravix.folder.writer import write_design
+from pravix.loading.in_place import load_in_place, script_in_place
+from pravix.sources.reading import Reading
+from pravix.sql.schema import script
+
+FLAT = Reading(table="the flat one")
+POLICIES = [
+    {},
+    {"surrogates": "always"},
+    {"surrogates": "always", "numbering": "shared"},
+    {"surrogates": "referred"},
+]
+
+
+def made_sheet(seed, folder):
+    """Decompose a sheet with lists, families, roles and formulas; return its folder and its rows."""
+    path = folder / f"jobs{seed}.csv"
+    path.write_text(sheet(seed).text, encoding="utf-8")
+    made = Analysis(str(path), policies=Random(seed).choice(POLICIES))
+    answers = _wanted(findings(made.source.relation, topics=("list", "family", "computed")))
+    made = made.with_ledger(replace(made.ledger, answers=tuple(answers.values())))
+    write_design(made.design, str(folder / f"out{seed}"))
+    return open_folder(folder / f"out{seed}"), made.source.relation
+
+
+def flat_put(url, relation):
+    put(url, relation.names, [[cell or None for cell in row] for row in relation.rows()], "the flat one")
+
+
+def tables_of(url):
+    told = {
+        "sqlite": "SELECT name FROM sqlite_master WHERE type IN ('table', 'view')",
+        "duckdb": "SELECT table_name FROM information_schema.tables",
+        "postgresql": "SELECT table_name FROM information_schema.tables WHERE table_schema = 'public'",
+        "mariadb": "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()",
+    }
+    return {name for (name,) in executed(url, (told[make_url(url).get_backend_name()],))}
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp_path):
+    for seed in range(4000, 4008):
+        folder, relation = made_sheet(seed, tmp_path)
+        with database_of(engine, tmp_path) as url:
+            flat_put(url, relation)
+            loaded = load_in_place(folder, url, FLAT)
+            assert loaded.rows == {table.name: table.rows for table in folder.tables}, seed
+            (view,) = loaded.views
+            assert loaded.views[view] == relation.row_count
+            load_in_place(folder, url, FLAT, instead=True)
+        if engine in ("sqlite", "duckdb"):
+            (tmp_path / f"flat.{engine}").unlink()
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_a_flat_table_that_changed_leaves_nothing_behind(engine, tmp_path):
+    folder, relation = made_sheet(4000, tmp_path)
+    with database_of(engine, tmp_path) as url:
+        flat_put(url, relation)
+        before = tables_of(url)
+        hive = next(name for name in relation.names if "hive" in name.lower())
+        mark = "`" if engine == "mariadb" else '"'
+        name, column = f"{mark}the flat one{mark}", f"{mark}{hive}{mark}"
+        code = relation.column(hive).texts()[0]
+        other = next(text for text in relation.column(hive).texts() if text != code)
+        first = relation.names[0]
+        executed(
+            url,
+            (
+                f"UPDATE {name} SET {column} = '{other}' "
+                f"WHERE {mark}{first}{mark} = '{relation.column(first).texts()[0]}'",
+            ),
+        )
+        with pytest.raises(InputError, match=r"Nothing was changed|could not be loaded|gives"):
+            load_in_place(folder, url, FLAT)
+        assert tables_of(url) == before
+
+
+def test_the_flat_table_must_be_there_and_have_the_columns(tmp_path):
+    folder, relation = made_sheet(4001, tmp_path)
+    with database_of("sqlite", tmp_path) as url:
+        put(url, ["a"], [("1",)], "the flat one")
+        with pytest.raises(InputError, match="the flat table lacks"):
+            load_in_place(folder, url, FLAT)
+        with pytest.raises(InputError, match="has no table nowhere"):
+            load_in_place(folder, url, Reading(table="nowhere"))
+        flat_put(url, relation)
+        executed(url, (f'ALTER TABLE "the flat one" RENAME TO "{folder.tables[0].name}"',))
+        with pytest.raises(InputError, match="which is the name of the flat table"):
+            load_in_place(folder, url, Reading(table=folder.tables[0].name))
+
+
+def test_a_folder_without_rows_says_where_they_are(tmp_path):
+    path = tmp_path / "jobs.csv"
+    lines = [f"D-{n:05d},K-{n * 7 % 90:03d},Ada Moss {n * 7 % 90},{n % 13}.5" for n in range(3_000)]
+    path.write_text("\n".join(["drum_no,keeper_no,keeper,kg", *lines, ""]), encoding="utf-8")
+    made = Analysis(str(path), Reading(memory=1))
+    write_design(made.design, str(tmp_path / "out"), elsewhere=made.elsewhere)
+    made.source.flat.place.close()
+    folder = open_folder(tmp_path / "out")
+    assert sorted(one.name for one in (tmp_path / "out").iterdir()) == [
+        "README.md",
+        "design.json",
+        "schema.sql",
+    ]
+    with pytest.raises(InputError, match=r"holds no rows: they are in jobs\.csv"):
+        list(folder.rows(folder.tables[0]))
+    with database_of("sqlite", tmp_path) as url:
+        flat_put(url, Analysis(str(path)).source.relation)
+        assert load_in_place(folder, url, FLAT).rows == {table.name: table.rows for table in folder.tables}
+
+
+CLIENTS = {
+    "sqlite": lambda url: ["sqlite3", "-bail", url.database],
+    "postgresql": lambda url: [
+        *("psql", "-qAt", "-v", "ON_ERROR_STOP=1", "-h", url.host, "-p", str(url.port)),
+        *("-U", url.username, url.database),
+    ],
+    "mariadb": lambda url: [
+        *("mariadb", "-N", "-h", url.host, "-P", str(url.port), f"-u{url.username}", f"-p{url.password}"),
+        url.database,
+    ],
+}
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_a_script_does_the_same_when_it_is_run_by_hand(engine, tmp_path):
+    for seed in range(4010, 4014):
+        folder, relation = made_sheet(seed, tmp_path)
+        kind = database(engine)
+        lines = "".join(script(script_in_place(folder, kind, "the flat one"), kind))
+        with database_of(engine, tmp_path) as url:
+            flat_put(url, relation)
+            if engine == "duckdb":
+                import duckdb
+
+                with duckdb.connect(make_url(url).database) as connection:
+                    counts = "|".join(map(str, connection.execute(lines).fetchone()))
+            else:
+                command = CLIENTS[engine](make_url(url))
+                if shutil.which(command[0]) is None:
+                    pytest.skip(f"{command[0]} is not installed")
+                done = subprocess.run(command, input=lines, capture_output=True, text=True, check=False)
+                assert done.returncode == 0, done.stderr
+                counts = done.stdout.strip().splitlines()[-1].replace("\t", "|")
+            assert counts in (f"{relation.row_count}|{relation.row_count}", f"{relation.row_count}|0"), seed
+        if engine in ("sqlite", "duckdb"):
+            (tmp_path / f"flat.{engine}").unlink()
