@@ -14,6 +14,7 @@ from msgspec.structs import replace as with_fields
 
 from pravix.analysis import Analysis
 from pravix.document.story import ClaimDocument
+from pravix.engines.staying import Staying
 from pravix.errors import InputError
 from pravix.ledger.ledger import Ledger
 from pravix.proof.proving import Claim, prove_folder
@@ -49,7 +50,13 @@ class Assembly:
 
     @property
     def relations(self) -> dict[str, Relation]:
-        """The rows of each source as they stand there."""
+        """The rows of each source as they stand there. Raises InputError where they do not fit in memory."""
+        for analysis in self.analyses.values():
+            if isinstance(analysis.source, Staying):
+                raise InputError(
+                    f"{analysis.source.account.name} does not fit into memory, and several sources must",
+                    "Decompose it by itself, or allow more memory: --memory",
+                )
         return {name: analysis.source.relation for name, analysis in self.analyses.items()}
 
     @cached_property
@@ -57,7 +64,7 @@ class Assembly:
         """One design for all. Raises InputError where the design of one source cannot be proved."""
         from pravix.design.joint import joint_design
 
-        designs = {name: analysis.design for name, analysis in self.analyses.items()}
+        designs = {name: self.analyses[name].design for name in self.relations}
         for name, design in designs.items():
             if not design.proof.holds:
                 raise InputError(

@@ -3,14 +3,15 @@
 from random import Random
 
 import pytest
-from flat_tables import ENGINES, database_of, put
+from flat_tables import ENGINES, database_of, executed, put
 from samples import holds, subsets
 
+from pravix.discovery import asking
+from pravix.discovery.asking import Asked
 from pravix.discovery.refuting import Refuting
 from pravix.discovery.search import discover
 from pravix.engines import flat as flat_module
-from pravix.engines import sample as sample_module
-from pravix.engines.sample import Asked, Sample
+from pravix.engines.sample import Sample
 from pravix.engines.tables import flat_table
 from pravix.relation.relation import Relation
 from pravix.sources.cells import plain
@@ -47,7 +48,8 @@ def asked(url, reading, random, settling):
 
 @pytest.mark.parametrize("engine", ENGINES)
 def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, monkeypatch):
-    monkeypatch.setattr(sample_module, "_SETTLING", 5)
+    monkeypatch.setattr(asking, "SETTLING", 5)
+    monkeypatch.setattr(flat_module, "SETTLING", 5)
     monkeypatch.setattr(flat_module, "_SLICE", 6)
     with database_of(engine, tmp_path) as url:
         for seed in range(TABLES[engine]):
@@ -94,8 +96,6 @@ def test_numbers_dates_and_truths_are_told_as_texts(engine, tmp_path):
     with database_of(engine, tmp_path) as url:
         put(url, ["a"], [("x",)])
         mark = "`" if engine == "mariadb" else '"'
-        from flat_tables import executed
-
         name = f"{mark}typed{mark}"
         executed(
             url,
@@ -108,7 +108,7 @@ def test_numbers_dates_and_truths_are_told_as_texts(engine, tmp_path):
         try:
             assert [flat.size([column]) for column in flat.names] == [2, 2, 2, 3, 3]
             assert flat.size(["kg"], ["kg"]) == 1
-            rows = {tuple(row) for row in flat.texts(flat.sample(10))}
+            rows = {tuple(flat.texts(row)) for row in flat.sample(10)}
             assert {row[:3] for row in rows} == {("1", "1.50", "2026-01-02"), ("2", "", "")}
         finally:
             flat.place.close()

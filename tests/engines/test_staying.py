@@ -1,12 +1,12 @@
 """Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
 
 import gzip
-import random
 
 import pyarrow
 import pytest
 from databases import POSTGRES, new_database
-from flat_tables import ENGINES, database_of, put
+from flat_tables import ENGINES, database_of, executed, put
+from large import NAMES, csv_text, deliveries
 from pyarrow import parquet
 
 from pravix.analysis import Analysis
@@ -20,28 +20,6 @@ from pravix.sources.reading import Reading
 
 ALWAYS = 1 << 20
 """Memory in which nothing fits."""
-
-NAMES = ["delivery_no", "day", "keeper_no", "keeper", "village", "district", "honey", "price", "kg", "remark"]
-
-
-def deliveries(count, seed=5):
-    draw = random.Random(seed)
-    villages = [(f"Village {n}", f"District {n % 7}") for n in range(40)]
-    keepers = [(f"K-{n:04d}", f"Ada Moss {n}", *villages[draw.randrange(40)]) for n in range(300)]
-    honeys = [(f"Honey {n}", f"{9 + n % 5}.{n % 10}0") for n in range(12)]
-    rows = []
-    for n in range(count):
-        day = f"2026-{draw.randrange(1, 13):02d}-{draw.randrange(1, 29):02d}"
-        kg = f"{draw.randrange(200, 900) / 10:.1f}"
-        remark = draw.choice(["", "", "late", "damaged"])
-        rows.append(
-            (f"D-{n:06d}", day, *keepers[draw.randrange(300)], *honeys[draw.randrange(12)], kg, remark)
-        )
-    return rows
-
-
-def csv_text(rows, names=NAMES):
-    return "".join(",".join(row) + "\n" for row in [names, *rows])
 
 
 @pytest.fixture(scope="module")
@@ -189,9 +167,7 @@ def test_a_look_is_at_one_state_of_all_rows():
     with new_database(POSTGRES) as url:
         put(url, ["a", "b"], [("1", "x"), ("2", "y")])
         found = read_anywhere(url, Reading(table="flat rows", memory=1))
-        put(url.replace("?", "?"), ["a"], [("9",)], table="other")
-        from flat_tables import executed
-
+        put(url, ["a"], [("9",)], table="other")
         executed(url, ("""INSERT INTO "flat rows" VALUES ('1', 'z')""",))
         assert found.flat.size(["a", "b"]) == 2
         assert found.flat.summary(["a"], ["b"]).broken == frozenset()

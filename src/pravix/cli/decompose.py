@@ -89,3 +89,6 @@ def command(
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)
+            if analysis.elsewhere is not None:
+                screen.line("The rows stay where they are. To fill the tables beside the flat table:")
+                screen.line(f"pravix load {out} URL --from TABLE", indent=2)

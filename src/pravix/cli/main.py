@@ -14,6 +14,7 @@ import click
 
 from pravix import __version__
 from pravix.errors import InputError
+from pravix.temporary import let_all_go
 from pravix.wording import printable
 
 UNUSABLE = 2
@@ -106,6 +107,7 @@ def main() -> None:
         status = _told(f"standard output cannot be written: {error.strerror}", "")
     sys.stderr.flush()
     if status in (INTERRUPTED, TERMINATED):
+        let_all_go()
         os._exit(status)  # Without waiting for a search that goes on in another thread.
     _let_go(sys.stdout)
     sys.exit(status)

@@ -179,6 +179,11 @@ def proof_lines(design: Design) -> list[tuple[bool, str]]:
             join = join.removesuffix(".") + ", repaired cells included."
         if len(design.tables) == 1:
             join = f"The table gives exactly the {counted(rows, 'row')} as read."
+        if design.relation.whole is not None:
+            join = (
+                f"By rules that hold in all {counted(rows, 'row')} the tables join back to exactly these; "
+                f"done on the {design.relation.row_count:,} that were drawn."
+            )
     else:
         join = "The tables do not join back to the rows of the file" + _rows_lost(proof.missing_rows)
         if proof.unrepaired_rows:

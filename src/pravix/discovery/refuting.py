@@ -6,7 +6,8 @@ rows asked, add some that break a rule, and begin anew until none is broken. The
 same minimal rules of the size that was searched, and the same keys.
 
 A determinant on which only few rows agree with others is settled at once: with all of these rows in the
-sample, every rule that it is a part of is as true there as in the whole.
+sample, every rule that it is a part of is as true there as in the whole. So is a rule that only few rows
+break: with all of them in the sample, those with more columns on the left are true there where they are true.
 
 Source of the alternation between candidates from a sample and their refutation: T. Papenbrock and F.
 Naumann, "A hybrid approach to functional dependency discovery", SIGMOD 2016; of witnesses as an Armstrong-
@@ -17,6 +18,7 @@ like relation: H. Mannila and K.-J. Räihä, "Design by example: an application 
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 from typing import Protocol
 
 from pravix.discovery.discovered import Discovery, Progress, silent
@@ -32,16 +34,28 @@ _LEAST_AT_ONCE = 5
 """... if they are more than so many."""
 
 
+@dataclass(frozen=True)
+class Outcome:
+    """What all rows say of a determinant.
+
+    ``broken`` are the dependents that some rows break, ``shared`` says that two rows agree on the
+    determinant. All rows that break the dependents that are ``settled`` are in the sample; with ``whole`` all
+    that agree with another.
+    """
+
+    broken: frozenset[str]
+    shared: bool
+    whole: bool = False
+    settled: frozenset[str] = frozenset()
+
+
 class Elsewhere(Protocol):
     """All rows, wherever they are, as a search asks them."""
 
-    def broken(
-        self, determinant: Collection[str], dependents: Sequence[str], as_key: bool
-    ) -> tuple[frozenset[str], bool, bool]:
-        """Return the dependents that some rows break, whether two rows agree on the determinant, and more.
+    def broken(self, determinant: Collection[str], dependents: Sequence[str], as_key: bool) -> Outcome:
+        """Return what all rows say of a determinant, and add rows to the sample that show it.
 
-        Rows that show it are added to the sample: with ``as_key`` also some that agree on the determinant
-        only. The last is whether all rows that agree with another on the determinant are now in the sample.
+        Only with ``as_key`` rows are wanted that agree on the determinant and nothing else is known of.
         """
         ...
 
@@ -71,6 +85,7 @@ class Refuting:
         self._true = RuleIndex(())
         self._keys: set[frozenset[str]] = set()
         self._settled: list[frozenset[str]] = []
+        self._settled_for: dict[str, list[frozenset[str]]] = {}
         self.asked = 0
 
     def completed(self, search: Callable[[], Discovery], keys_only: bool = False) -> Discovery:
@@ -109,15 +124,17 @@ class Refuting:
                 continue
             self.asked += 1
             self._progress("asking all rows", self.asked)
-            wrong, shared, whole = self._rows.broken(determinant, open_ones, key)
+            outcome = self._rows.broken(determinant, open_ones, key)
             for name in open_ones:
-                if name not in wrong:
+                if name not in outcome.broken:
                     self._true.add(Dependency(determinant, name))
-            if key and not shared:
+            if key and not outcome.shared:
                 self._keys.add(determinant)
-            if whole:
+            if outcome.whole:
                 self._settled.append(determinant)
-            if wrong or (key and shared):
+            for name in outcome.settled:
+                self._settled_for.setdefault(name, []).append(determinant)
+            if outcome.broken or (key and outcome.shared):
                 broken += 1
                 added = self._rows.witnesses()
                 if broken > max(_LEAST_AT_ONCE, _DONE_AT_ONCE * len(order)):
@@ -131,7 +148,11 @@ class Refuting:
         if any(one <= determinant for one in self._settled):
             return [], False
         reached = self._true.reached(determinant)
-        dependents = [name for name in dependents if name not in reached]
+        dependents = [
+            name
+            for name in dependents
+            if name not in reached and not any(one <= determinant for one in self._settled_for.get(name, ()))
+        ]
         if key and any(one <= reached for one in self._keys):
             key = False
         if added is not None and (dependents or key):

@@ -19,10 +19,13 @@ from pravix.sources.database import cell_told, padded
 
 _SLICE = 300_000
 _LEAST_SLICES = 4
-_GROUPS = 40
+_GROUPS = 200
 _PAIRS = 1_000
+_TERMS = 40
 _SMALL_GROUP = 500
-_FETCHED_AT_ONCE = 5_000
+_FETCHED_AT_ONCE = 2_000
+SETTLING = 5_000
+"""Where not more rows than these say all that there is to say, all of them are fetched."""
 
 
 @dataclass(frozen=True)
@@ -200,19 +203,27 @@ class Flat:
             for row in found
         ]
 
+    @staticmethod
+    def all_told(groups: Sequence[Group]) -> bool:
+        """Whether some groups are all that there are, and all of their rows are fetched."""
+        few = len(groups) < (_GROUPS if any(one.ends for one in groups) else _PAIRS)
+        return few and sum(one.rows for one in groups) <= SETTLING
+
     def rows_of(self, determinant: Collection[str], groups: Sequence[Group]) -> Iterator[list[Row]]:
         """Yield rows of some groups, statement by statement, so that they show all that the groups do."""
         key = self._ordered(determinant)
         if self.numbered is not None and not any(one.ends for one in groups):
             yield self._with_numbers([number for one in groups for number in one.numbers])
             return
-        small, total = list[Group](), 0
-        for one in groups:
-            if one.rows <= _SMALL_GROUP and total + one.rows <= _FETCHED_AT_ONCE:
-                small.append(one)
-                total += one.rows
-        for start in range(0, len(small), _GROUPS):
-            some = or_(*(self._same(key, one) for one in small[start : start + _GROUPS]))
+        small = list(groups)
+        if sum(one.rows for one in groups) > SETTLING:
+            small, total = [], 0
+            for one in groups[:_TERMS]:
+                if one.rows <= _SMALL_GROUP and total + one.rows <= _FETCHED_AT_ONCE:
+                    small.append(one)
+                    total += one.rows
+        for start in range(0, len(small), _TERMS):
+            some = or_(*(self._same(key, one) for one in small[start : start + _TERMS]))
             yield self._whole_rows([*groups[0].where, some])
         if not small and groups and not groups[0].ends:
             yield self.place.rows(self.fetched().where(self._same(key, groups[0])).limit(2), 2)
@@ -288,27 +299,24 @@ class Flat:
         """Return some rows in which a column meets a condition."""
         return self.place.rows(self.fetched().where(condition).limit(most), most)
 
-    def texts(self, rows: Iterable[Row]) -> list[list[str]]:
-        """Return fetched rows as texts, without their numbers."""
-        first = 0 if self.numbered is None else 1
-        places = [self.scales.get(name, 0) for name in self.names]
-        if not any(places):
-            return [[cell_told(cell) for cell in row[first:]] for row in rows]
-        return [
-            [padded(cell_told(cell), scale) for cell, scale in zip(row[first:], places, strict=True)]
-            for row in rows
-        ]
+    def texts(self, row: Row) -> list[str]:
+        """Return a fetched row as texts, without its number."""
+        cells = list(map(cell_told, row if self.numbered is None else row[1:]))
+        if not self.scales:
+            return cells
+        return [padded(cell, self.scales.get(name, 0)) for name, cell in zip(self.names, cells, strict=True)]
 
     def batches(self) -> Iterator[list[Row]]:
         """Yield all rows."""
         yield from self.place.batches(self.fetched())
 
-    def sample(self, rows: int) -> list[Row]:
-        """Return about so many rows, or all where there are not more."""
+    def sample(self, rows: int) -> Iterator[Row]:
+        """Yield about so many rows, or all where there are not more."""
         asked = self.fetched()
         if rows < self.row_count:
             asked = asked.where(self.place.adaptor.sampled(rows / self.row_count, self.table))
-        return self.place.rows(asked)
+        for batch in self.place.batches(asked):
+            yield from batch
 
 
 def _plain(value: Any) -> str:

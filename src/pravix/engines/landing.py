@@ -7,8 +7,6 @@ Columns of few different texts become an enumeration, so that they are compared 
 from __future__ import annotations
 
 import os
-import shutil
-import tempfile
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -29,6 +27,7 @@ from pravix.sources.cells import has_decimal_commas
 from pravix.sources.connecting import Connected
 from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
 from pravix.sources.reading import Reading
+from pravix.temporary import let_go, temporary_folder
 from pravix.wording import counted, joined, shortened
 
 _MOST_LISTED = 200_000
@@ -118,7 +117,7 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
 
 
 class _Landed(SQLConnection):
-    """A connection to a database of our own, which goes when it is closed."""
+    """A connection to a database of our own, which goes when it is closed, or when the program ends."""
 
     def __init__(self, target: Connected, folder: str) -> None:
         super().__init__(target, adaptor_for("duckdb"))
@@ -127,7 +126,7 @@ class _Landed(SQLConnection):
     def close(self) -> None:
         """As said there."""
         super().close()
-        shutil.rmtree(self._folder, ignore_errors=True)
+        let_go(self._folder)
 
 
 def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Account]:
@@ -137,7 +136,7 @@ def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Ac
     Raises InputError where a row is not as wide as the header, or the disk is full. Cost: three passes over
     the file.
     """
-    folder = tempfile.mkdtemp(prefix="pravix-")
+    folder = temporary_folder()
     url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
     connection = _Landed(Connected(create_engine(url), file.name, url, None), folder)
     place = Place(file.name, connection, adaptor_for("duckdb"))

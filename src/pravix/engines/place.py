@@ -22,7 +22,7 @@ MOST_ROWS = 300_000
 """No statement brings more rows than this to the client."""
 
 _AT_ONCE = 20_000
-_WAIT = 0.05
+_WAIT = 0.2
 
 Row = Sequence[Any]
 _Found = TypeVar("_Found")

@@ -3,23 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from copy import copy
+from operator import itemgetter
+
+import numpy as np
 
 from pravix.engines.flat import Flat
 from pravix.engines.place import Row
-from pravix.errors import InputError
-from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Column, Relation
-from pravix.sources.coding import coded_relation
 
-ROWS = 100_000
+ROWS = 50_000
 """About so many rows are drawn."""
-
-_SETTLING = 5_000
-"""Where not more rows than these agree with another on some columns, all of them are fetched."""
-
-_NEARLY_UNIQUE = 0.9
 
 Texts = tuple[str, ...]
 
@@ -38,6 +33,7 @@ class Sample:
         self._rows: list[Texts] = []
         self._numbers: list[int] = []
         self._held: Counter[Texts] = Counter()
+        self._known: dict[str, str] = {}
         self.add(flat.sample(rows))
 
     def copied(self) -> Sample:
@@ -49,12 +45,14 @@ class Sample:
     def __len__(self) -> int:
         return len(self._rows)
 
-    def add(self, fetched: Sequence[Row]) -> int:
+    def add(self, fetched: Iterable[Row]) -> int:
         """Add the rows of one statement that are not there yet; return how many they are."""
         before = len(self._rows)
         seen: Counter[Texts] = Counter()
         numbered = self.flat.numbered is not None
-        for row, texts in zip(fetched, map(tuple, self.flat.texts(fetched)), strict=True):
+        known = self._known
+        for row in fetched:
+            texts = tuple(known.setdefault(cell, cell) for cell in self.flat.texts(row))
             seen[texts] += 1
             if seen[texts] > self._held[texts]:
                 self._held[texts] += 1
@@ -64,78 +62,15 @@ class Sample:
 
     def relation(self, start: int = 0) -> Relation:
         """Return the rows from ``start`` on."""
-        return self.cleaned(coded_relation(self.flat.names, self._rows[start:], self._numbers[start:]))
+        return self._coded(self.flat.names, start)
 
     def column(self, name: str) -> Column:
         """Return the cells of one column."""
-        place = self.flat.names.index(name)
-        texts = [(row[place],) for row in self._rows]
-        return self.cleaned(coded_relation([name], texts, self._numbers)).columns[0]
+        return self._coded([name], 0).columns[0]
 
-
-class Asked:
-    """All rows, as a search asks them through a sample; see ``pravix.discovery.refuting.Elsewhere``.
-
-    ``tested`` is the flat table with the columns that are searched, ``searched`` makes rows of these from
-    rows of the sample. With ``settling`` all rows that agree on some columns are fetched where they are
-    few: that pays where every rule is asked about.
-    """
-
-    def __init__(
-        self, sample: Sample, tested: Flat, searched: Callable[[Relation], Relation], settling: bool = True
-    ) -> None:
-        self._sample = sample
-        self._settling = settling
-        self._tested = tested
-        self._searched = searched
-        self.begun()
-
-    def begun(self) -> Relation:
-        """Return the sample as it is searched, and begin to keep apart what is added."""
-        self._start = len(self._sample)
-        self._relation = self._searched(self._sample.relation())
-        return self._relation
-
-    def broken(
-        self, determinant: Collection[str], dependents: Sequence[str], as_key: bool
-    ) -> tuple[frozenset[str], bool, bool]:
-        """As said there: on a part of the groups first, where the engine can, then on all."""
-        flat, wrong, left, shared = self._tested, set[str](), list(dependents), False
-
-        def ask(parts: int) -> bool:
-            """Ask for rows that break what is left; return whether there are any."""
-            nonlocal shared, left
-            found = flat.breaking(determinant, left, parts, as_key and not shared)
-            for rows in flat.rows_of(determinant, found):
-                self._sample.add(rows)
-            wrong.update(name for one in found for name in one.ends)
-            left = [name for name in left if name not in wrong]
-            shared = shared or bool(found)
-            return bool(found)
-
-        if flat.slices > 1 and determinant and ask(flat.slices) and not left:
-            return frozenset(wrong), True, False
-        if as_key and not shared and flat.size(determinant) == flat.row_count:
-            return frozenset(wrong), False, True
-        if self._settling and self._nearly_unique(determinant):
-            summary = flat.summary(determinant, left)
-            if summary.sharing <= _SETTLING:
-                self._sample.add(flat.sharing_rows(determinant))
-                return summary.broken | wrong, summary.sharing > 0, True
-        while (left or (as_key and not shared)) and ask(1):
-            pass
-        return frozenset(wrong), shared, False
-
-    def _nearly_unique(self, determinant: Collection[str]) -> bool:
-        """Return whether few rows of the sample agree on some columns, so that few of all may."""
-        rows = self._relation
-        return groupings_of(rows).size(determinant) >= _NEARLY_UNIQUE * rows.row_count
-
-    def witnesses(self) -> Relation:
-        """As said there. Raises InputError for none: then cells are told apart that look alike."""
-        if len(self._sample) == self._start:
-            raise InputError(
-                f"{self._tested.place.name} tells cells apart that are read as the same text",
-                "Name the columns of interest in a query, each as a text: --query",
-            )
-        return self._searched(self._sample.relation(self._start))
+    def _coded(self, names: Sequence[str], start: int) -> Relation:
+        """Return some columns of the rows from ``start`` on; equal texts are one object, so this is quick."""
+        rows = self._rows[start:]
+        places = {name: place for place, name in enumerate(self.flat.names)}
+        columns = tuple(Column.from_texts(name, map(itemgetter(places[name]), rows)) for name in names)
+        return self.cleaned(Relation(columns, np.array(self._numbers[start:], dtype=np.int64)))

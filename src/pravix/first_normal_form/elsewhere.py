@@ -9,12 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
+from pravix.discovery.asking import Asked
 from pravix.discovery.discovered import Discovery, Progress
 from pravix.discovery.refuting import Refuting
 from pravix.engines.flat import Flat
-from pravix.engines.sample import Asked
 from pravix.engines.staying import Staying
 from pravix.errors import InputError
 from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
@@ -56,6 +57,7 @@ class SearchedElsewhere:
         groupings = groupings_of(self.relation)
         least = self._nearly_unique * self.flat.row_count
 
+        @cache
         def idle(columns: frozenset[str]) -> bool:
             return weighed_only and groupings.told_here(columns, least, self.flat.row_count) is True
 

@@ -24,6 +24,7 @@ Groups = NDArray[np.intp]
 _COMPILED_FROM = 20_000
 _TABLE_SPREAD = 64
 _KEPT_ENTRIES = 20_000_000
+_KEPT_OF_SOME = 1_000_000
 
 
 def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Groups:
@@ -95,7 +96,8 @@ class Groupings:
         groups = self._made(wanted)
         groups.flags.writeable = False
         self._kept[wanted] = groups
-        if len(self._kept) * self._row_count > _KEPT_ENTRIES:
+        most = _KEPT_ENTRIES if self._whole is None else _KEPT_OF_SOME
+        if len(self._kept) * self._row_count > most:
             self._kept.popitem(last=False)
         return groups
 

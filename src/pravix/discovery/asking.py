@@ -1,0 +1,87 @@
+"""All rows of a flat table, as a search for their rules asks them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+
+from pravix.discovery.refuting import Outcome
+from pravix.engines.flat import SETTLING, Flat
+from pravix.engines.sample import Sample
+from pravix.errors import InputError
+from pravix.relation.grouping import groupings_of
+from pravix.relation.relation import Relation
+
+_FEW = 2
+"""Groups by so many columns are made quickly."""
+
+_NEARLY_UNIQUE = 0.9
+
+
+class Asked:
+    """All rows, as a search asks them through a sample; see ``pravix.discovery.refuting.Elsewhere``.
+
+    ``tested`` is the flat table with the columns that are searched, ``searched`` makes rows of these from
+    rows of the sample. With ``settling`` all rows that agree on some columns are fetched where they are
+    few: that pays where every rule is asked about.
+    """
+
+    def __init__(
+        self, sample: Sample, tested: Flat, searched: Callable[[Relation], Relation], settling: bool = True
+    ) -> None:
+        self._sample = sample
+        self._settling = settling
+        self._tested = tested
+        self._searched = searched
+        self.begun()
+
+    def begun(self) -> Relation:
+        """Return the sample as it is searched, and begin to keep apart what is added."""
+        self._start = len(self._sample)
+        self._relation = self._searched(self._sample.relation())
+        return self._relation
+
+    def broken(self, determinant: Collection[str], dependents: Sequence[str], as_key: bool) -> Outcome:
+        """As said there: of many columns on a part of the groups first, where the engine can, then on all."""
+        flat, wrong, left, shared = self._tested, set[str](), list(dependents), False
+        settled: set[str] = set()
+
+        def ask(parts: int) -> bool:
+            """Ask for rows that break what is left; return whether there are any."""
+            nonlocal shared, left
+            found = flat.breaking(determinant, left, parts, as_key and not shared)
+            for rows in flat.rows_of(determinant, found):
+                self._sample.add(rows)
+            broken = {name for one in found for name in one.ends}
+            wrong.update(broken)
+            if parts == 1 and flat.all_told(found):
+                settled.update(broken)
+            left = [name for name in left if name not in wrong]
+            shared = shared or bool(found)
+            return bool(found)
+
+        if flat.slices > 1 and len(determinant) > _FEW and ask(flat.slices) and not left:
+            return Outcome(frozenset(wrong), True)
+        if as_key and not shared and flat.size(determinant) == flat.row_count:
+            return Outcome(frozenset(wrong), False, True)
+        if self._settling and self._nearly_unique(determinant):
+            summary = flat.summary(determinant, left)
+            if summary.sharing <= SETTLING:
+                self._sample.add(flat.sharing_rows(determinant))
+                return Outcome(summary.broken | wrong, summary.sharing > 0, True)
+        while (left or (as_key and not shared)) and ask(1):
+            pass
+        return Outcome(frozenset(wrong), shared, settled=frozenset(settled))
+
+    def _nearly_unique(self, determinant: Collection[str]) -> bool:
+        """Return whether few rows of the sample agree on some columns, so that few of all may."""
+        rows = self._relation
+        return groupings_of(rows).size(determinant) >= _NEARLY_UNIQUE * rows.row_count
+
+    def witnesses(self) -> Relation:
+        """As said there. Raises InputError for none: then cells are told apart that look alike."""
+        if len(self._sample) == self._start:
+            raise InputError(
+                f"{self._tested.place.name} tells cells apart that are read as the same text",
+                "Name the columns of interest in a query, each as a text: --query",
+            )
+        return self._searched(self._sample.relation(self._start))
