@@ -99,6 +99,7 @@ def main() -> None:
     """
     _prepared()
     status = _status()
+    let_all_go()
     try:
         sys.stdout.flush()
     except BrokenPipeError:
@@ -107,7 +108,6 @@ def main() -> None:
         status = _told(f"standard output cannot be written: {error.strerror}", "")
     sys.stderr.flush()
     if status in (INTERRUPTED, TERMINATED):
-        let_all_go()
         os._exit(status)  # Without waiting for a search that goes on in another thread.
     _let_go(sys.stdout)
     sys.exit(status)
