@@ -1,6 +1,7 @@
 """Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
 
 import gzip
+from dataclasses import replace
 
 import pyarrow
 import pytest
@@ -14,6 +15,12 @@ from pravix.document.design_document import design_document
 from pravix.engines import sample as sample_module
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
+from pravix.first_normal_form.answer import Answer
+from pravix.first_normal_form.findings import findings
+from pravix.folder.outside import write_outside
+from pravix.folder.reader import open_folder
+from pravix.loading.load import load_folder
+from pravix.proof.proving import prove_folder
 from pravix.relation.profile import profile
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
@@ -172,6 +179,27 @@ def test_a_look_is_at_one_state_of_all_rows():
         assert found.flat.size(["a", "b"]) == 2
         assert found.flat.summary(["a"], ["b"]).broken == frozenset()
         found.flat.place.close()
+
+
+@pytest.mark.parametrize("policies", [{}, {"surrogates": "always"}])
+def test_tables_of_rows_outside_memory_are_written_and_proved(policies, small, tmp_path):
+    tools = ["smoker; gloves", "gloves; veil; brush", "brush", "veil; smoker"]
+    rows = [[*row, tools[n * 7 % 4]] for n, row in enumerate(deliveries(9_000))]
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(rows, [*NAMES, "tools"]), encoding="utf-8")
+    made = Analysis(str(path), Reading(memory=ALWAYS), policies=policies)
+    (found,) = findings(made.source.relation, topics=("list",))
+    made = made.with_ledger(replace(made.ledger, answers=(Answer(found.id, found.repair.answer),)))
+    document = design_document(made.design, elsewhere=made.elsewhere)
+    write_outside(document, made.source.flat, str(tmp_path / "out"))
+    made.source.flat.place.close()
+    claims = prove_folder(tmp_path / "out")
+    assert all(holds for holds, _ in claims), claims
+    folder = open_folder(tmp_path / "out")
+    assert {table.name: table.rows for table in folder.tables} == {
+        table.name: len(list(folder.rows(table))) for table in folder.tables
+    }
+    assert load_folder(folder, f"sqlite:///{tmp_path}/made.db").views == {"flat": 9_000}
 
 
 def test_temporary_files_go_when_the_place_is_closed(tmp_path, monkeypatch):

@@ -20,6 +20,7 @@ from pravix.cli.story import show_story, show_summary
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
 from pravix.document.entry import as_data
+from pravix.engines.staying import Staying
 from pravix.folder.formats import FORMATS
 from pravix.folder.writer import write_design
 from pravix.sources.reading import Reading
@@ -33,10 +34,9 @@ from pravix.sources.reading import Reading
 )
 @click.option(
     "--tables-as",
-    type=click.Choice(list(FORMATS)),
-    default="csv",
-    show_default=True,
-    help="The format of the tables in DIR.",
+    type=click.Choice([*FORMATS, "none"]),
+    help="The format of the tables in DIR; none writes the design alone.  [default: csv; parquet for a file "
+    "larger than memory, none for a table of a database that is]",
 )
 @click.option(
     "--harmless/--exact",
@@ -56,7 +56,7 @@ def command(
     source: str,
     reading: Reading,
     out: str | None,
-    tables_as: str,
+    tables_as: str | None,
     harmless: bool,
     full: bool,
     blanks: str,
@@ -83,12 +83,31 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files = write_design(
-            design, out, analysis.ledger.meanings, analysis.basis, harmless, tables_as, analysis.elsewhere
-        )
+        files, filled = _written(analysis, out, harmless, tables_as)
         if not as_json:
             screen.heading("Written")
             screen.line(f"{out}: {', '.join(files)}", indent=2)
-            if analysis.elsewhere is not None:
+            if not filled:
                 screen.line("The rows stay where they are. To fill the tables beside the flat table:")
                 screen.line(f"pravix load {out} URL --from TABLE", indent=2)
+
+
+def _written(
+    analysis: CommandAnalysis, out: str, harmless: bool, tables_as: str | None
+) -> tuple[list[str], bool]:
+    """Write the folder; return its files, and whether the tables are among them."""
+    source, elsewhere = analysis.source, analysis.elsewhere
+    meanings, basis = analysis.ledger.meanings, analysis.basis
+    if elsewhere is None and tables_as != "none":
+        return write_design(analysis.design, out, meanings, basis, harmless, tables_as or "csv"), True
+    if elsewhere is None:
+        raise click.UsageError("--tables-as none is for rows that stay outside memory: see --memory")
+    landed = isinstance(source, Staying) and not (elsewhere.table or elsewhere.query)
+    if landed and tables_as in (None, "parquet") and isinstance(source, Staying):
+        from pravix.folder.outside import write_outside
+
+        document = design_document(analysis.design, meanings, basis, elsewhere)
+        return write_outside(document, source.flat, out), True
+    if tables_as not in (None, "none"):
+        raise click.UsageError(f"rows that stay outside memory are not written as {tables_as}")
+    return write_design(analysis.design, out, meanings, basis, elsewhere=elsewhere), False

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
+from itertools import combinations
+
+import numpy as np
 
 from pravix.discovery.refuting import Outcome
 from pravix.engines.flat import SETTLING, Flat
+from pravix.engines.place import Row
 from pravix.engines.sample import Sample
 from pravix.errors import InputError
-from pravix.relation.grouping import groupings_of
+from pravix.relation.grouping import constant_within, first_positions, groupings_of, groups_by
 from pravix.relation.relation import Relation
+from pravix.theory.dependency import Dependency
 
 _FEW = 2
 """Groups by so many columns are made quickly."""
@@ -32,18 +37,21 @@ class Asked:
         self._settling = settling
         self._tested = tested
         self._searched = searched
+        self._below: dict[Dependency, Relation | None] = {}
+        self._estimates: dict[Dependency, int] = {}
         self.begun()
 
     def begun(self) -> Relation:
         """Return the sample as it is searched, and begin to keep apart what is added."""
         self._start = len(self._sample)
+        self._estimates.clear()
         self._relation = self._searched(self._sample.relation())
         return self._relation
 
     def broken(self, determinant: Collection[str], dependents: Sequence[str], as_key: bool) -> Outcome:
         """As said there: of many columns on a part of the groups first, where the engine can, then on all."""
         flat, wrong, left, shared = self._tested, set[str](), list(dependents), False
-        settled: set[str] = set()
+        settled: set[Dependency] = set()
 
         def ask(parts: int) -> bool:
             """Ask for rows that break what is left; return whether there are any."""
@@ -54,11 +62,20 @@ class Asked:
             broken = {name for one in found for name in one.ends}
             wrong.update(broken)
             if parts == 1 and flat.all_told(found):
-                settled.update(broken)
+                settled.update(Dependency(frozenset(determinant), name) for name in broken)
             left = [name for name in left if name not in wrong]
             shared = shared or bool(found)
             return bool(found)
 
+        if len(determinant) > _FEW:
+            for rule, breaking in self._settled_below(determinant, left):
+                settled.add(rule)
+                left.remove(rule.dependent)
+                groups = groups_by(breaking, determinant)
+                if not constant_within(groups, breaking.column(rule.dependent).codes):
+                    wrong.add(rule.dependent)
+            if not left and not as_key:
+                return Outcome(frozenset(wrong), True, settled=frozenset(settled))
         if flat.slices > 1 and len(determinant) > _FEW and ask(flat.slices) and not left:
             return Outcome(frozenset(wrong), True)
         if as_key and not shared and flat.size(determinant) == flat.row_count:
@@ -71,6 +88,53 @@ class Asked:
         while (left or (as_key and not shared)) and ask(1):
             pass
         return Outcome(frozenset(wrong), shared, settled=frozenset(settled))
+
+    def _settled_below(
+        self, determinant: Collection[str], dependents: Sequence[str]
+    ) -> Iterator[tuple[Dependency, Relation]]:
+        """Yield rules of a part of a determinant that few rows break, with all rows that break them.
+
+        They decide all rules with more columns on the left. The rows here say which may be so.
+        """
+        for name in list(dependents):
+            rules = [Dependency(frozenset(part), name) for part in combinations(sorted(determinant), _FEW)]
+            known = next((rule for rule in rules if self._below.get(rule) is not None), None)
+            if known is None:
+                likely = [rule for rule in rules if rule not in self._below]
+                known = min(likely, key=self._rows_breaking, default=None)
+                if known is None or self._rows_breaking(known) * self._scale > SETTLING:
+                    continue
+                self._below[known] = self._all_breaking(known)
+            breaking = self._below[known]
+            if breaking is not None:
+                yield known, breaking
+
+    def _all_breaking(self, rule: Dependency) -> Relation | None:
+        """Fetch all rows of the groups that break a rule, where they are few; None where they are not."""
+        found = self._tested.breaking(rule.determinant, [rule.dependent])
+        if not self._tested.all_told(found):
+            return None
+        rows: list[Row] = []
+        for some in self._tested.rows_of(rule.determinant, found) if found else ():
+            self._sample.add(some)
+            rows += some
+        return self._searched(self._sample.relation_of(rows))
+
+    @property
+    def _scale(self) -> float:
+        """How many rows there are for each that was drawn."""
+        return self._tested.row_count / max(1, self._relation.row_count)
+
+    def _rows_breaking(self, rule: Dependency) -> int:
+        """Return how many rows here are in groups that break a rule."""
+        if rule not in self._estimates:
+            groups = groups_by(self._relation, rule.determinant)
+            codes = self._relation.column(rule.dependent).codes
+            differs = codes != codes[first_positions(groups)][groups]
+            wrong = np.zeros(int(groups.max(initial=-1)) + 1, dtype=np.bool_)
+            wrong[groups[differs]] = True
+            self._estimates[rule] = int(wrong[groups].sum())
+        return self._estimates[rule]
 
     def _nearly_unique(self, determinant: Collection[str]) -> bool:
         """Return whether few rows of the sample agree on some columns, so that few of all may."""

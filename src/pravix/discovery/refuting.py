@@ -39,14 +39,14 @@ class Outcome:
     """What all rows say of a determinant.
 
     ``broken`` are the dependents that some rows break, ``shared`` says that two rows agree on the
-    determinant. All rows that break the dependents that are ``settled`` are in the sample; with ``whole`` all
-    that agree with another.
+    determinant. All rows that break a rule that is ``settled`` are in the sample; with ``whole`` all that
+    agree with another.
     """
 
     broken: frozenset[str]
     shared: bool
     whole: bool = False
-    settled: frozenset[str] = frozenset()
+    settled: frozenset[Dependency] = frozenset()
 
 
 class Elsewhere(Protocol):
@@ -132,8 +132,8 @@ class Refuting:
                 self._keys.add(determinant)
             if outcome.whole:
                 self._settled.append(determinant)
-            for name in outcome.settled:
-                self._settled_for.setdefault(name, []).append(determinant)
+            for rule in outcome.settled:
+                self._settled_for.setdefault(rule.dependent, []).append(rule.determinant)
             if outcome.broken or (key and outcome.shared):
                 broken += 1
                 added = self._rows.witnesses()

@@ -7,11 +7,12 @@ Columns of few different texts become an enumeration, so that they are compared 
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from glob import glob
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import BigInteger, Column, MetaData, Table, Text, create_engine, literal_column
 from sqlalchemy.engine import make_url
@@ -39,6 +40,7 @@ _PACKED = 8
 _CELL_BYTES = 30
 _TIMES_IN_MEMORY = 4
 _LEAST = 256 << 20
+_ROWS_AT_ONCE = 100_000
 _TABLE = "flat"
 
 
@@ -122,6 +124,11 @@ class _Landed(SQLConnection):
     def __init__(self, target: Connected, folder: str) -> None:
         super().__init__(target, adaptor_for("duckdb"))
         self._folder = folder
+
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Return the rows of a query as batches of Arrow."""
+        found = self.connection.connection.driver_connection.sql(sql)
+        return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
 
     def close(self) -> None:
         """As said there."""

@@ -54,6 +54,10 @@ class Connection(Protocol):
         """Carry out a statement in the engine's own words; return its rows."""
         ...
 
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Return the rows of a query as batches of Arrow; of a database of our own only."""
+        ...
+
     def cancel(self) -> None:
         """Stop the statement that is being carried out, wherever it is."""
         ...
@@ -102,6 +106,12 @@ class Place:
         asked = self.worked(lambda: self._connection.ask(statement, streamed=True))
         while batch := self.worked(lambda: self._connection.fetch(asked, _AT_ONCE)):
             self.moved += len(batch)
+            yield batch
+
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Yield the rows of a query in a database of our own as batches of Arrow."""
+        found = self.worked(lambda: self._connection.arrow(sql))
+        while (batch := self.worked(lambda: next(found, None))) is not None:
             yield batch
 
     def run(self, sql: str) -> list[Row]:

@@ -64,6 +64,15 @@ class Sample:
         """Return the rows from ``start`` on."""
         return self._coded(self.flat.names, start)
 
+    def relation_of(self, fetched: Iterable[Row]) -> Relation:
+        """Return fetched rows, whether they are in the sample or not."""
+        rows = [self.flat.texts(row) for row in fetched]
+        columns = tuple(
+            Column.from_texts(name, (row[place] for row in rows))
+            for place, name in enumerate(self.flat.names)
+        )
+        return self.cleaned(Relation(columns, np.arange(len(rows), dtype=np.int64)))
+
     def column(self, name: str) -> Column:
         """Return the cells of one column."""
         return self._coded([name], 0).columns[0]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -74,12 +74,23 @@ def write_folder(
     def fill(folder: Path) -> None:
         for table, name in zip(tables, names, strict=True):
             form.write(table, folder / name, safe_cells)
+
+    return written(document, path, fill, safe_cells)
+
+
+def written(
+    document: Document, path: str, fill: Callable[[Path], None], safe_cells: bool = False
+) -> list[str]:
+    """Write a design as a document into a folder at ``path``; ``fill`` writes its tables, given a folder."""
+
+    def fill_all(folder: Path) -> None:
+        fill(folder)
         (folder / SCHEMA_FILE).write_text(schema_script(document), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         (folder / DESIGN_FILE).write_text(json_text(document), encoding="utf-8")
 
-    replace_folder(Path(path), fill, _known_files)
-    return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *names]
+    replace_folder(Path(path), fill_all, _known_files)
+    return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *(table.file for table in document.tables if table.file)]
 
 
 def schema_script(document: Document) -> str:

@@ -96,6 +96,8 @@ def _first_differing(part: PartDocument, joined_rows: Rejoined, wanted: RowsMark
     """Return the first row of the first block that differs from the file's by value; None for none."""
     if any(name not in joined_rows.columns for name in wanted.columns):
         return 0
+    if not wanted.columns:  # The rows were never in memory, so no block of them has a mark.
+        return None
     names, blocks = wanted.columns, wanted.blocks
     rows = of_cells(
         [joined_rows.columns[name] for name in names], by_value(joined_rows.kinds[name] for name in names)

@@ -15,6 +15,7 @@ from pravix.document.rebuilding import rebuild_document
 from pravix.engines.flat import Flat
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.relation import Relation
+from pravix.relation.types import Kind
 from pravix.sql.filling import row_queries
 from pravix.sql.flat_rows import flat_rows
 
@@ -72,12 +73,21 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
 
     return replace(
         design,
-        tables=tuple(_with_count(table, counts[table.name]) for table in design.tables),
+        tables=tuple(_with_count(table, counts[table.name], sum(counts.values())) for table in design.tables),
         steps=tuple(map(counted, design.steps)),
         untaken=tuple(map(counted, design.untaken)),
         proof=replace(design.proof, rejoined_rows=flat.row_count),
     )
 
 
-def _with_count(table: Table, count: int) -> Table:
-    return replace(table, rows=Relation(table.rows.columns, table.rows.row_numbers, _Counted(count)))
+def _with_count(table: Table, count: int, numbers: int) -> Table:
+    """Return a table with the count of its rows, and room for so many ``numbers`` where rows are numbered."""
+    digits = len(str(numbers))
+    columns = tuple(
+        replace(column, type=replace(column.type, length=digits, digits=digits))
+        if column.source is None and column.stands_for is None and column.type.kind is Kind.INTEGER
+        else column
+        for column in table.columns
+    )
+    rows = Relation(table.rows.columns, table.rows.row_numbers, _Counted(count))
+    return replace(table, columns=columns, rows=rows)

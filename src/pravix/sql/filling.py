@@ -61,7 +61,7 @@ def row_queries(document: Fillable, database: Database, flat: FlatRows) -> Itera
     """Yield for each table the query for how many rows it gets."""
     filling = _Filling(document, database, flat)
     for table in document.tables:
-        yield table.name, f"SELECT COUNT(*) FROM (\n{filling.different(table, _Looked())}\n) s"
+        yield table.name, f"SELECT COUNT(*) FROM (\n{filling.counted(table)}\n) s"
 
 
 class Fillable(Protocol):
@@ -87,8 +87,16 @@ class Fillable(Protocol):
         ...
 
 
+def table_query(document: Fillable, table: TableDocument, database: Database, flat: FlatRows) -> str:
+    """Return the query for the rows of a table: every cell a text, but the numbers that were added."""
+    return _Filling(document, database, flat, as_texts=True).rows(table)
+
+
 class _Filling:
-    def __init__(self, document: Fillable, database: Database, flat: FlatRows) -> None:
+    def __init__(
+        self, document: Fillable, database: Database, flat: FlatRows, as_texts: bool = False
+    ) -> None:
+        self._as_texts = as_texts
         self._document = document
         self._database = database
         self._flat = flat
@@ -99,6 +107,10 @@ class _Filling:
                 f"{independent.name} holds one of two independent lists, which cannot be filled from a table",
                 "Decompose without --until 4nf, or load from a folder with rows.",
             )
+
+    def counted(self, table: TableDocument) -> str:
+        """Return the query whose rows are as many as those of a table."""
+        return self.different(table, self._looked_up(table))
 
     def rows(self, table: TableDocument) -> str:
         """Return the query for the rows of a table, its columns in their order."""
@@ -161,7 +173,7 @@ class _Filling:
     def _typed(self, column: ColumnDocument, cell: str) -> str:
         """Return a cell in the type of its column."""
         kind = column_sql_type(column, self._database)
-        if isinstance(kind, String):
+        if isinstance(kind, String) or self._as_texts:
             return cell
         return self._database.typed(cell, column.kind, str(kind.compile(dialect=self._database.dialect)))
 
