@@ -5,10 +5,8 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
-from pravix.engines.flat import Flat
-from pravix.engines.sample import Sample
-from pravix.engines.spread import complete_types, spreads
 from pravix.errors import InputError
 from pravix.memory import free_bytes
 from pravix.relation.relation import Relation, Spread
@@ -19,9 +17,13 @@ from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.wording import counted
 
+if TYPE_CHECKING:
+    from pravix.engines.flat import Flat
+    from pravix.engines.sample import Sample
+
 _SHARE = 0.5
-_DRIVER_CELL = 120
-"""Bytes that a cell takes in the client while a table of a database is read into memory."""
+_DRIVER_CELL = 60
+"""Bytes that a cell of a table of a database takes in the client, decomposed in memory."""
 
 _SMALL = 64 << 20
 _PARQUET = ".parquet"
@@ -107,6 +109,9 @@ def _may_be_large(path: str, limit: int) -> bool:
 
 def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
     """Draw rows, and complete them with such as show other blanks, values and types."""
+    from pravix.engines.sample import Sample
+    from pravix.engines.spread import complete_types, spreads
+
     changes: list[str] = []
 
     def cleaned(relation: Relation) -> Relation:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from array import array
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.relation.relation import Column, Relation
+from pravix.relation.relation import BLANK, Column, Relation
 
 
 def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers: Sequence[int]) -> Relation:
@@ -25,6 +26,27 @@ def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers:
             continue
         columns.append(coded_column(name, pyarrow.chunked_array([array])))
     return Relation(tuple(columns), np.array(numbers, dtype=np.int64))
+
+
+class CodedCells:
+    """The cells of a column that come in batches, coded as they come."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+        self._codes = array("i")
+        self._known: dict[str, int] = {"": BLANK}
+
+    def __len__(self) -> int:
+        return len(self._codes)
+
+    def add(self, texts: Iterable[str]) -> None:
+        """Add some cells; the empty text is the blank."""
+        known = self._known
+        self._codes.extend(known.setdefault(text, len(known)) for text in texts)
+
+    def column(self) -> Column:
+        """Return all cells as a column."""
+        return Column(self._name, np.frombuffer(self._codes, dtype=np.int32), list(self._known))
 
 
 def coded_column(name: str, texts: Any) -> Column:

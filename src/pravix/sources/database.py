@@ -8,21 +8,27 @@ from decimal import Decimal
 from math import isfinite
 from typing import Any
 
+import numpy as np
+
 from pravix.errors import InputError
+from pravix.relation.relation import Relation
 from pravix.relation.types import is_number
 from pravix.sources.account import Account, Source
-from pravix.sources.coding import coded_relation
+from pravix.sources.coding import CodedCells
 from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import cell_text
 from pravix.wording import joined, shortened
+
+_ROWS_AT_ONCE = 20_000
+_STREAMED = {"stream_results": True, "max_row_buffer": _ROWS_AT_ONCE}
 
 
 def read_database(url: str, reading: Reading) -> Source:
     """Read a table (``reading.table``) or the result of a query (``reading.query``).
 
     ``url`` is a SQLAlchemy URL; its password never appears in a message. Rows are numbered from 1 in
-    the order in which the database gives them.
+    the order in which the database gives them; they come in batches, and only their codes are kept.
     """
     from sqlalchemy import MetaData, Table, inspect, select, text
     from sqlalchemy.exc import SQLAlchemyError
@@ -45,22 +51,27 @@ def read_database(url: str, reading: Reading) -> Source:
                     scales = [getattr(column.type, "scale", None) or 0 for column in named.columns]
                     exactly = list(named.columns) if kind is None else kind.read_as(named.columns)
                     statement = select(*exactly)
-            result = connection.execute(statement)
+            result = connection.execute(statement, execution_options=_STREAMED)
             names = list(map(str, result.keys()))
-            rows = [list(map(cell_told, row)) for row in result.fetchall()]
-            if kind is not None and not kind.keeps_places and reading.query is None:
-                rows = [list(map(padded, row, scales)) for row in rows]
+            columns = [CodedCells(name) for name in names]
+            padding = kind is not None and not kind.keeps_places and reading.query is None
+            for part in result.partitions(_ROWS_AT_ONCE):
+                for place, cells in enumerate(zip(*part, strict=True)):
+                    texts = map(cell_told, cells)
+                    scale = scales[place] if padding else 0
+                    columns[place].add((padded(text, scale) for text in texts) if scale else texts)
     except SQLAlchemyError as error:
         raise InputError(f"{name} cannot be read: {database.reason(error)}") from None
     finally:
         engine.dispose()
-    if not rows:
+    if not columns or not len(columns[0]):
         raise InputError(f"{name} gives no rows", "Choose a table or a query with rows.")
     if len(set(names)) < len(names) or not all(names):
         raise InputError(
             f"{name} gives columns without names of their own", "Name them in the query with AS."
         )
-    relation = coded_relation(names, rows, range(1, len(rows) + 1))
+    numbers = np.arange(1, len(columns[0]) + 1, dtype=np.int64)
+    relation = Relation(tuple(one.column() for one in columns), numbers)
     return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
 
 
