@@ -1,6 +1,7 @@
 """Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
 
 import gzip
+import sys
 from dataclasses import replace
 
 import pyarrow
@@ -9,7 +10,9 @@ from databases import POSTGRES, new_database
 from flat_tables import ENGINES, database_of, executed, put
 from large import NAMES, csv_text, deliveries
 from pyarrow import parquet
+from sqlalchemy.engine import make_url
 
+import pravix
 from pravix.analysis import Analysis
 from pravix.document.design_document import design_document
 from pravix.engines import sample as sample_module
@@ -19,9 +22,11 @@ from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.findings import findings
 from pravix.folder.outside import write_outside
 from pravix.folder.reader import open_folder
+from pravix.folder.writer import write_design
 from pravix.loading.load import load_folder
 from pravix.proof.proving import prove_folder
 from pravix.relation.profile import profile
+from pravix.services.checking import check_file
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 
@@ -168,6 +173,86 @@ def test_what_cannot_be_read_outside_memory_is_told(tmp_path):
         read_anywhere(str(ragged), Reading(memory=ALWAYS))
     with pytest.raises(InputError, match="holds no Parquet files"):
         read_anywhere(str(tmp_path), Reading(memory=ALWAYS))
+
+
+def test_what_is_only_seen_at_the_end_or_by_hand_is_not_passed_over(tmp_path):
+    path = tmp_path / "summed.csv"
+    total = "Total" + "," * (len(NAMES) - 2) + "123456.7,"
+    path.write_text(csv_text(deliveries(6_000)) + total + "\n", encoding="utf-8")
+    with pytest.raises(InputError, match="needs to be read with care"):
+        read_anywhere(str(path), Reading(memory=ALWAYS))
+    plainly = tmp_path / "plain.csv"
+    plainly.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
+    with pytest.raises(InputError, match="a patch is applied there only"):
+        read_anywhere(str(plainly), Reading(memory=ALWAYS, patch="patch.csv"))
+
+
+def test_a_name_with_brackets_is_a_file_where_there_is_one(tmp_path):
+    path = tmp_path / "flat [2].csv"
+    path.write_text("a,b\n1,x\n2,y\n", encoding="utf-8")
+    assert read_anywhere(str(path), Reading()).relation.row_count == 2
+
+
+def test_what_fits_is_read_by_any_query_that_the_database_takes(tmp_path):
+    with database_of("sqlite", tmp_path) as url:
+        put(url, ["a", "b"], [("1", "x"), ("2", "y")])
+        executed(url, ('CREATE VIEW seen AS SELECT a FROM "flat rows"',))
+        query = 'SELECT * FROM "flat rows";'
+        assert read_anywhere(url, Reading(query=query)).relation.rows() == [("1", "x"), ("2", "y")]
+        assert read_anywhere(url, Reading(table="seen")).relation.rows() == [("1",), ("2",)]
+        assert read_anywhere(url, Reading(table="main.seen")).relation.rows() == [("1",), ("2",)]
+        large = read_anywhere(url, Reading(table="main.seen", memory=1))
+        assert (large.flat.row_count, large.relation.row_count) == (2, 2)
+        large.flat.place.close()
+
+
+def test_the_right_to_read_is_enough():
+    with new_database(POSTGRES) as url:
+        put(url, NAMES, deliveries(500))
+        name = make_url(url).database
+        role = f"reader_of_{name}"
+        executed(
+            url,
+            (f"CREATE ROLE {role} LOGIN",),
+            (f'GRANT SELECT ON "flat rows" TO {role}',),
+            (f"REVOKE TEMPORARY ON DATABASE {name} FROM PUBLIC",),
+        )
+        try:
+            reader = make_url(url).set(username=role).render_as_string(hide_password=False)
+            made = Analysis(reader, Reading(table="flat rows", memory=1))
+            assert made.design.proof.holds
+            made.source.flat.place.close()
+        finally:
+            executed(url, (f"DROP OWNED BY {role}",), (f"DROP ROLE {role}",))
+
+
+def test_a_notebook_says_that_the_rows_are_not_here(small, tmp_path):
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(deliveries(9_000)), encoding="utf-8")
+    design = pravix.read(str(path), memory=ALWAYS).design
+    with pytest.raises(InputError, match="the rows stay outside memory"):
+        _ = design.tables
+    assert "delivery.parquet" in design.write(tmp_path / "out")
+    assert design.document.elsewhere.drawn < 9_000
+    assert all(claim[0] == "holds" for claim in design.prove().rows)
+
+
+def test_a_new_file_that_does_not_fit_is_not_checked_in_part(tmp_path):
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
+    made = Analysis(str(path))
+    write_design(made.design, str(tmp_path / "out"))
+    with pytest.raises(InputError, match="does not fit into memory, where new rows are checked"):
+        check_file(open_folder(tmp_path / "out"), str(path), Reading(memory=ALWAYS))
+
+
+def test_without_the_embedded_database_the_line_to_install_it_is_told(tmp_path, monkeypatch):
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
+    monkeypatch.setitem(sys.modules, "duckdb_engine", None)
+    with pytest.raises(InputError, match="does not fit into memory") as caught:
+        read_anywhere(str(path), Reading(memory=ALWAYS))
+    assert "pip install 'pravix[duckdb]'" in caught.value.hint
 
 
 def test_a_look_is_at_one_state_of_all_rows():

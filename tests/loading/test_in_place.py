@@ -108,6 +108,33 @@ def test_the_flat_table_must_be_there_and_have_the_columns(tmp_path):
             load_in_place(folder, url, Reading(table=folder.tables[0].name))
 
 
+@pytest.mark.parametrize("engine", ENGINES)
+def test_a_number_that_a_column_would_round_is_not_loaded(engine, tmp_path):
+    rows = [(f"D-{n}", f"K-{n % 9}", f"Ada {n % 9}", f"{n % 13}.5{n % 7}") for n in range(300)]
+    path = tmp_path / "rounded.csv"
+    names = ["drum_no", "keeper_no", "keeper", "kg"]
+    path.write_text("\n".join(map(",".join, [names, *rows])), encoding="utf-8")
+    write_design(Analysis(str(path)).design, str(tmp_path / "out"))
+    with database_of(engine, tmp_path) as url:
+        put(url, names, [*rows[:-1], (*rows[-1][:3], "4.505")], "the flat one")
+        before = tables_of(url)
+        if engine == "sqlite":  # It keeps what it gets: nothing is rounded, and the rows come back.
+            assert load_in_place(open_folder(tmp_path / "out"), url, FLAT).views == {"flat": 300}
+            return
+        with pytest.raises(InputError, match=r"of which 299 are those|could not be loaded"):
+            load_in_place(open_folder(tmp_path / "out"), url, FLAT)
+        assert tables_of(url) == before
+
+
+def test_a_flat_table_called_as_the_view_is_told(tmp_path):
+    folder, relation = made_sheet(4001, tmp_path)
+    with database_of("sqlite", tmp_path) as url:
+        put(url, relation.names, [[cell or None for cell in row] for row in relation.rows()], "flat")
+        with pytest.raises(InputError, match="the view of the flat rows is called flat"):
+            load_in_place(folder, url, Reading(table="flat"), instead=True)
+        assert executed(url, ("SELECT COUNT(*) FROM flat",)) == [(relation.row_count,)]
+
+
 def test_a_folder_without_rows_says_where_they_are(tmp_path):
     path = tmp_path / "jobs.csv"
     lines = [f"D-{n:05d},K-{n * 7 % 90:03d},Ada Moss {n * 7 % 90},{n % 13}.5" for n in range(3_000)]

@@ -20,9 +20,8 @@ from pravix.cli.story import show_story, show_summary
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
 from pravix.document.entry import as_data
-from pravix.engines.staying import Staying
 from pravix.folder.formats import FORMATS
-from pravix.folder.writer import write_design
+from pravix.services.handing_over import write_results
 from pravix.sources.reading import Reading
 
 
@@ -83,31 +82,10 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        files, filled = _written(analysis, out, harmless, tables_as)
+        made = write_results(analysis, out, harmless, tables_as)
         if not as_json:
             screen.heading("Written")
-            screen.line(f"{out}: {', '.join(files)}", indent=2)
-            if not filled:
+            screen.line(f"{out}: {', '.join(made.files)}", indent=2)
+            if not made.filled:
                 screen.line("The rows stay where they are. To fill the tables beside the flat table:")
                 screen.line(f"pravix load {out} URL --from TABLE", indent=2)
-
-
-def _written(
-    analysis: CommandAnalysis, out: str, harmless: bool, tables_as: str | None
-) -> tuple[list[str], bool]:
-    """Write the folder; return its files, and whether the tables are among them."""
-    source, elsewhere = analysis.source, analysis.elsewhere
-    meanings, basis = analysis.ledger.meanings, analysis.basis
-    if elsewhere is None and tables_as != "none":
-        return write_design(analysis.design, out, meanings, basis, harmless, tables_as or "csv"), True
-    if elsewhere is None:
-        raise click.UsageError("--tables-as none is for rows that stay outside memory: see --memory")
-    landed = isinstance(source, Staying) and not (elsewhere.table or elsewhere.query)
-    if landed and tables_as in (None, "parquet") and isinstance(source, Staying):
-        from pravix.folder.outside import write_outside
-
-        document = design_document(analysis.design, meanings, basis, elsewhere)
-        return write_outside(document, source.flat, out), True
-    if tables_as not in (None, "none"):
-        raise click.UsageError(f"rows that stay outside memory are not written as {tables_as}")
-    return write_design(analysis.design, out, meanings, basis, elsewhere=elsewhere), False

@@ -75,9 +75,9 @@ class Asked:
                 if not constant_within(groups, breaking.column(rule.dependent).codes):
                     wrong.add(rule.dependent)
             if not left and not as_key:
-                return Outcome(frozenset(wrong), True, settled=frozenset(settled))
+                return Outcome(frozenset(wrong), bool(wrong), settled=frozenset(settled))
         if flat.slices > 1 and len(determinant) > _FEW and ask(flat.slices) and not left:
-            return Outcome(frozenset(wrong), True)
+            return Outcome(frozenset(wrong), True, settled=frozenset(settled))
         if as_key and not shared and flat.size(determinant) == flat.row_count:
             return Outcome(frozenset(wrong), False, True)
         if self._settling and self._nearly_unique(determinant):

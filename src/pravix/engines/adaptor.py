@@ -74,6 +74,18 @@ class Adaptor:
             return kind.asdecimal and kind.scale is not None
         return isinstance(kind, Integer | Date | DateTime) and not getattr(kind, "timezone", False)
 
+    def is_text(self, kind: Any) -> bool:
+        """Whether the values of a type are texts already."""
+        return isinstance(kind, String) and not isinstance(kind, NullType)
+
+    def length(self, cell: Any) -> Any:
+        """Return how many characters a text has."""
+        return func.char_length(cell)
+
+    def matches(self, cell: Any, pattern: str) -> Any:
+        """Return the condition that a text is as a regular expression says; None where that is not known."""
+        return None
+
     def sliced(self, cells: Sequence[Any], parts: int) -> Any:
         """Return a condition that takes about one in ``parts`` of the different cells; None where it
         cannot.
@@ -85,8 +97,11 @@ class Adaptor:
         return number.in_(numbers)
 
     def sampled(self, share: float, table: bool) -> Any:
-        """Return a condition that takes about a share of all rows, of a ``table`` the same every time."""
-        return func.random() < share
+        """Return a condition that takes about a share of all rows, of a ``table`` the same every time.
+
+        None where nothing is known of chance: then the first rows must do.
+        """
+        return None
 
     def columns(self, ask: Any, source: Any) -> Mapping[str, Any] | None:
         """Return the types of the columns of a table by name, where SQLAlchemy cannot tell them."""
@@ -107,7 +122,15 @@ class Adaptor:
         return select(func.count(), func.max(broken), func.sum(cast(told.c.n, BigInteger))).select_from(told)
 
 
-class PostgreSQL(Adaptor):
+class _WithPatterns(Adaptor):
+    """An engine that knows regular expressions as SQLAlchemy writes them."""
+
+    def matches(self, cell: Any, pattern: str) -> Any:
+        """As said there."""
+        return cell.regexp_match(pattern)
+
+
+class PostgreSQL(_WithPatterns):
     """PostgreSQL 12 and later."""
 
     name = "postgresql"
@@ -140,12 +163,12 @@ class PostgreSQL(Adaptor):
     def sampled(self, share: float, table: bool) -> Any:
         """As said there: by a hash of the place of the row."""
         if not table:
-            return super().sampled(share, table)
+            return func.random() < share
         place = self.as_text(literal_column("ctid"))
         return func.abs(func.hashtext(place) % _SPREAD) < int(share * _SPREAD)
 
 
-class MySQL(Adaptor):
+class MySQL(_WithPatterns):
     """MySQL and MariaDB, which call texts equal that differ in case, in accents or in spaces at the end."""
 
     name = "mysql"
@@ -189,7 +212,7 @@ class MariaDB(MySQL):
     collation = "utf8mb4_nopad_bin"
 
 
-class SQLite(Adaptor):
+class SQLite(_WithPatterns):
     """SQLite, whose columns hold cells of any type; a function of ours tells each as a text."""
 
     name = "sqlite"
@@ -215,6 +238,14 @@ class SQLite(Adaptor):
         """As said there: never, for a cell may be of another type than its column."""
         return False
 
+    def is_text(self, kind: Any) -> bool:
+        """As said there: never."""
+        return False
+
+    def length(self, cell: Any) -> Any:
+        """As said there."""
+        return func.length(cell)
+
     def bytewise(self, cell: Any) -> Any:
         """As said there."""
         return collate(cell, "BINARY")
@@ -239,7 +270,7 @@ class _PlainSQLite(SQLite):
         return cast(cell, Text())
 
 
-class DuckDB(Adaptor):
+class DuckDB(_WithPatterns):
     """DuckDB 1.0 and later."""
 
     name = "duckdb"
@@ -259,7 +290,7 @@ class DuckDB(Adaptor):
     def sampled(self, share: float, table: bool) -> Any:
         """As said there: by a hash of the number of the row."""
         if not table:
-            return super().sampled(share, table)
+            return func.random() < share
         return func.hash(literal_column("rowid", BigInteger)) % _number(_SPREAD) < int(share * _SPREAD)
 
     def among(self, number: Any, numbers: Sequence[int]) -> Any:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import suppress
 from typing import Any
 
@@ -44,14 +43,6 @@ class SQLConnection:
         """As said there."""
         done = self.connection.exec_driver_sql(sql)
         return list(done.fetchall()) if done.returns_rows else []
-
-    def arrow(self, sql: str) -> Iterator[Any]:
-        """As said there: not of a database of others."""
-        raise NotImplementedError(sql)
-
-    def keep(self) -> None:
-        """Keep what was done so far: in a database of our own."""
-        self.connection.commit()
 
     def cancel(self) -> None:
         """As said there."""

@@ -14,7 +14,7 @@ from typing import Any
 
 from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true
 
-from pravix.engines.place import Place, Row
+from pravix.engines.place import MOST_ROWS, Place, Row
 from pravix.sources.database import cell_told, padded
 
 _SLICE = 300_000
@@ -286,17 +286,17 @@ class Flat:
         asked = select(groups, func.count().over()).order_by(groups.c.n.desc(), groups.c.v).limit(most)
         found = self.place.rows(asked, most)
         scale = self.scales.get(column, 0)
-        values = [(padded(_plain(value), scale), int(times)) for value, times, _ in found]
+        values = [(padded(cell_told(value), scale), int(times)) for value, times, _ in found]
         return (int(found[0][2]) if found else 0), values
 
     def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
         """Return different combinations of cells, at most so many: as they are compared, and as texts."""
         compared = [one.label(f"x{place}") for place, one in enumerate(self._compared(columns))]
         found = self.place.rows(select(*compared).select_from(self.source).distinct().limit(most), most)
-        return [(row, list(map(_plain, row))) for row in found]
+        return [(row, list(map(cell_told, row))) for row in found]
 
-    def values_where(self, column: str, condition: Any, most: int) -> list[Row]:
-        """Return some rows in which a column meets a condition."""
+    def rows_where(self, condition: Any, most: int) -> list[Row]:
+        """Return some rows that meet a condition."""
         return self.place.rows(self.fetched().where(condition).limit(most), most)
 
     def texts(self, row: Row) -> list[str]:
@@ -306,19 +306,11 @@ class Flat:
             return cells
         return [padded(cell, self.scales.get(name, 0)) for name, cell in zip(self.names, cells, strict=True)]
 
-    def batches(self) -> Iterator[list[Row]]:
-        """Yield all rows."""
-        yield from self.place.batches(self.fetched())
-
     def sample(self, rows: int) -> Iterator[Row]:
         """Yield about so many rows, or all where there are not more."""
         asked = self.fetched()
         if rows < self.row_count:
-            asked = asked.where(self.place.adaptor.sampled(rows / self.row_count, self.table))
+            chance = self.place.adaptor.sampled(rows / self.row_count, self.table)
+            asked = asked.limit(rows) if chance is None else asked.where(chance).limit(MOST_ROWS)
         for batch in self.place.batches(asked):
             yield from batch
-
-
-def _plain(value: Any) -> str:
-    """Return what a cell is compared by as the text that it is: some engines compare bytes."""
-    return value.decode(errors="replace") if isinstance(value, bytes) else cell_told(value)

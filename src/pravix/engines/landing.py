@@ -125,6 +125,10 @@ class _Landed(SQLConnection):
         super().__init__(target, adaptor_for("duckdb"))
         self._folder = folder
 
+    def keep(self) -> None:
+        """Keep what was done so far."""
+        self.connection.commit()
+
     def arrow(self, sql: str) -> Iterator[Any]:
         """Return the rows of a query as batches of Arrow."""
         found = self.connection.connection.driver_connection.sql(sql)
@@ -134,6 +138,24 @@ class _Landed(SQLConnection):
         """As said there."""
         super().close()
         let_go(self._folder)
+
+
+class LandedPlace(Place):
+    """The embedded database that a file was landed in."""
+
+    def __init__(self, name: str, connection: _Landed) -> None:
+        super().__init__(name, connection, adaptor_for("duckdb"))
+        self._landed = connection
+
+    def keep(self) -> None:
+        """Keep what was landed: only then rows have their numbers."""
+        self.worked(self._landed.keep)
+
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Yield the rows of a query as batches of Arrow."""
+        found = self.worked(lambda: self._landed.arrow(sql))
+        while (batch := self.worked(lambda: next(found, None))) is not None:
+            yield batch
 
 
 def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Account]:
@@ -146,12 +168,12 @@ def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Ac
     folder = temporary_folder()
     url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
     connection = _Landed(Connected(create_engine(url), file.name, url, None), folder)
-    place = Place(file.name, connection, adaptor_for("duckdb"))
+    place = LandedPlace(file.name, connection)
     try:
         place.run(f"SET memory_limit = '{max(int(_SHARE * memory), _LEAST) >> 20}MB'")
         place.run(f"SET temp_directory = {_literal(os.path.join(folder, 'spill'))}")
         names, notes = _fill(place, file, keep_spaces)
-        place.worked(connection.keep)  # Only then rows have their numbers.
+        place.keep()
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")

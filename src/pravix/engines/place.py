@@ -54,10 +54,6 @@ class Connection(Protocol):
         """Carry out a statement in the engine's own words; return its rows."""
         ...
 
-    def arrow(self, sql: str) -> Iterator[Any]:
-        """Return the rows of a query as batches of Arrow; of a database of our own only."""
-        ...
-
     def cancel(self) -> None:
         """Stop the statement that is being carried out, wherever it is."""
         ...
@@ -108,14 +104,8 @@ class Place:
             self.moved += len(batch)
             yield batch
 
-    def arrow(self, sql: str) -> Iterator[Any]:
-        """Yield the rows of a query in a database of our own as batches of Arrow."""
-        found = self.worked(lambda: self._connection.arrow(sql))
-        while (batch := self.worked(lambda: next(found, None))) is not None:
-            yield batch
-
     def run(self, sql: str) -> list[Row]:
-        """Carry out a statement in the engine's own words, of our own database only; return its rows."""
+        """Carry out a statement in the engine's own words; return its rows."""
         begun = perf_counter()
         found = self.worked(lambda: self._connection.run(sql))
         log.debug("%.2f s: %s", perf_counter() - begun, sql)

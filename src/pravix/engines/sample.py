@@ -66,12 +66,7 @@ class Sample:
 
     def relation_of(self, fetched: Iterable[Row]) -> Relation:
         """Return fetched rows, whether they are in the sample or not."""
-        rows = [self.flat.texts(row) for row in fetched]
-        columns = tuple(
-            Column.from_texts(name, (row[place] for row in rows))
-            for place, name in enumerate(self.flat.names)
-        )
-        return self.cleaned(Relation(columns, np.arange(len(rows), dtype=np.int64)))
+        return self.cleaned(Relation.from_rows(self.flat.names, list(map(self.flat.texts, fetched))))
 
     def column(self, name: str) -> Column:
         """Return the cells of one column."""

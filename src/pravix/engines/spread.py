@@ -56,7 +56,7 @@ def complete_types(sample: Sample, spread: dict[str, Spread]) -> None:
     for name, one in spread.items():
         column = sample.column(name)
         if one.blanks and not column.blanks:
-            sample.add(flat.values_where(name, not_(flat.is_filled(name)), 1))
+            sample.add(flat.rows_where(not_(flat.is_filled(name)), 1))
         if len(one.frequent) == one.distinct:
             _add_values(sample, name, column, [value for value, _ in one.frequent])
         else:
@@ -68,7 +68,7 @@ def _add_values(sample: Sample, name: str, column: Column, values: list[str]) ->
     missing = [value for value in values if value not in known]
     cell = sample.flat.place.adaptor.as_text(sample.flat.cells[name])
     while missing:
-        found = sample.flat.values_where(name, cell.in_(missing), len(missing))
+        found = sample.flat.rows_where(cell.in_(missing), len(missing))
         before = len(sample)
         sample.add(found)
         known |= set(sample.relation(before).column(name).present_values)
@@ -86,14 +86,15 @@ def _add_misfits(sample: Sample, name: str) -> None:
         if not conditions:
             return
         misfit = and_(flat.is_filled(name), or_(*map(not_, conditions)))
-        if not sample.add(flat.values_where(name, misfit, _MISFITS)):
+        if not sample.add(flat.rows_where(misfit, _MISFITS)):
             break
     _add_ends(sample, name)
 
 
 def _fits(flat: Flat, name: str, found: ColumnType) -> Iterator[Any]:
     """Yield the conditions that a cell fits a type, as far as a pattern tells."""
-    cell = flat.place.adaptor.as_text(flat.cells[name])
+    adaptor = flat.place.adaptor
+    cell = adaptor.as_text(flat.cells[name])
     pattern = _PATTERNS.get(found.kind)
     if found.kind is Kind.DECIMAL:
         whole = max(found.digits - found.scale, 1)
@@ -103,14 +104,11 @@ def _fits(flat: Flat, name: str, found: ColumnType) -> Iterator[Any]:
     elif found.kind is Kind.CODE:
         pattern = "^" + "".join(_MARKS.get(mark, re.escape(mark)) for mark in found.pattern) + "$"
         pattern = pattern if found.pattern else _CODE
-    if pattern:
-        yield cell.regexp_match(pattern)
+    fit = adaptor.matches(cell, pattern) if pattern else None
+    if fit is not None:
+        yield fit
     if found.kind is not Kind.DECIMAL:
-        yield (
-            func.char_length(cell) <= found.length
-            if flat.place.adaptor.name != "sqlite"
-            else (func.length(cell) <= found.length)
-        )
+        yield adaptor.length(cell) <= found.length
 
 
 def _add_ends(sample: Sample, name: str) -> None:
@@ -123,4 +121,4 @@ def _add_ends(sample: Sample, name: str) -> None:
     text = flat.place.adaptor.as_text(flat.cells[name])
     number = cast(func.nullif(text, ""), Numeric(_WIDE, kind.scale))
     for end in flat.place.row(select(func.min(number), func.max(number)).select_from(flat.source)):
-        sample.add(flat.values_where(name, number == end, 1))
+        sample.add(flat.rows_where(number == end, 1))

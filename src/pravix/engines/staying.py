@@ -11,6 +11,7 @@ from pravix.errors import InputError
 from pravix.memory import free_bytes
 from pravix.relation.relation import Relation, Spread
 from pravix.sources.account import Account, Source
+from pravix.sources.arriving import display_name
 from pravix.sources.cells import plain
 from pravix.sources.connecting import is_url
 from pravix.sources.read import read_source
@@ -75,18 +76,20 @@ def _flat(path: str, reading: Reading, limit: int) -> tuple[Flat, Account] | Non
     if is_url(path):
         if reading.table is None and reading.query is None:
             return None
-        from pravix.engines.tables import flat_table
+        from pravix.engines.tables import cell_count, flat_table
 
-        flat = flat_table(path, reading)
-        if flat.row_count * len(flat.names) * _DRIVER_CELL <= limit:
-            flat.place.close()
+        if cell_count(path, reading) * _DRIVER_CELL <= limit:
             return None
+        _check_unpatched(path, reading)
+        flat = flat_table(path, reading)
         form = f"table {reading.table}" if reading.query is None else "query"
         return flat, Account(flat.place.name, form)
-    several = os.path.isdir(path) or any(mark in path for mark in "*?[")
+    several = os.path.isdir(path) or (not os.path.exists(path) and any(mark in path for mark in "*?["))
     if path == "-" or (not several and not _may_be_large(path, limit)) or path.lower().endswith(_WHOLE_FILES):
         return None
     try:
+        import duckdb_engine  # noqa: F401
+
         from pravix.engines.landing import landed, parquet_file, text_file
     except ImportError as error:
         raise InputError(
@@ -97,7 +100,16 @@ def _flat(path: str, reading: Reading, limit: int) -> tuple[Flat, Account] | Non
     file = parquet_file(path) if parquet else text_file(path, reading)
     if not several and file.bytes_in_memory <= limit:
         return None
+    _check_unpatched(path, reading)
     return landed(file, limit, reading.keep_spaces)
+
+
+def _check_unpatched(path: str, reading: Reading) -> None:
+    if reading.patch is not None:
+        raise InputError(
+            f"{display_name(path)} does not fit into memory, and a patch is applied there only",
+            "Correct the cells where they are, or allow more memory: --memory",
+        )
 
 
 def _may_be_large(path: str, limit: int) -> bool:

@@ -8,7 +8,6 @@ from typing import Any
 from sqlalchemy import (
     Boolean,
     MetaData,
-    String,
     Table,
     Text,
     case,
@@ -27,8 +26,8 @@ from pravix.engines.connection import database_place
 from pravix.engines.flat import Flat
 from pravix.engines.place import Place
 from pravix.errors import InputError
+from pravix.sources.database import found_table
 from pravix.sources.reading import Reading
-from pravix.wording import joined, shortened
 
 
 def flat_table(url: str, reading: Reading, written: bool = False) -> Flat:
@@ -46,6 +45,24 @@ def flat_table(url: str, reading: Reading, written: bool = False) -> Flat:
     except BaseException:
         place.close()
         raise
+
+
+def cell_count(url: str, reading: Reading) -> int:
+    """Return how many cells a table or a query of a database has; 0 where that cannot be told.
+
+    What is wrong with it is told by those who read it.
+    """
+    try:
+        place = database_place(url)
+    except InputError:
+        return 0
+    try:
+        source, kinds, _ = _source(place, reading)
+        return int(place.row(select(func.count()).select_from(source))[0]) * len(kinds)
+    except InputError:
+        return 0
+    finally:
+        place.close()
 
 
 def over(
@@ -94,19 +111,19 @@ def _told(adaptor: Any, cell: Any, kind: Any, blank: bool) -> Any:
         return cell
     if isinstance(kind, Boolean):
         return case((cell, "yes"), (~cell, "no"), else_="")
-    known = isinstance(kind, String) and not isinstance(kind, NullType) and adaptor.name != "sqlite"
-    as_text = cell if known else adaptor.as_text(cell)
+    as_text = cell if adaptor.is_text(kind) else adaptor.as_text(cell)
     return adaptor.bytewise(func.coalesce(as_text, "") if blank else as_text)
 
 
 def _source(place: Place, reading: Reading) -> tuple[Any, Mapping[str, Any], bool]:
     """Return what is to stand in FROM, its columns with their types, and whether it is a table."""
     if reading.query is not None:
-        found = place.columns_of(text(f"SELECT * FROM ({reading.query}) AS asked WHERE 1 = 0"))
-        names = _checked(place, found)
+        told = place.columns_of(text(f"SELECT * FROM ({reading.query}) AS asked WHERE 1 = 0"))
+        names = _checked(place, told)
         asked = text(reading.query).columns(*(column(name) for name in names)).subquery("asked")
         return asked, dict.fromkeys(names, NullType()), False
-    schema, name, view = place.worked(lambda: _found(place, reading.table))
+    found = place.worked(lambda: found_table(inspect(place.connection), reading.table, place.name))
+    schema, name = found.schema, found.name
     kinds = place.adaptor.columns(place.rows, table(name, schema=schema))
     if kinds is not None:
         made = Table(
@@ -116,7 +133,7 @@ def _source(place: Place, reading: Reading) -> tuple[Any, Mapping[str, Any], boo
         made = Table(name, MetaData(), schema=schema, quote=True)
         place.worked(lambda: inspect(place.connection).reflect_table(made, None))
         kinds = {str(one.name): one.type for one in made.columns}
-    return made, kinds, not view
+    return made, kinds, not found.view
 
 
 def _column(name: str, kind: Any) -> Any:
@@ -131,23 +148,3 @@ def _checked(place: Place, names: list[str]) -> list[str]:
             f"{place.name} gives columns without names of their own", "Name them in the query with AS."
         )
     return names
-
-
-def _found(place: Place, wanted: str | None) -> tuple[str | None, str, bool]:
-    """Return schema and name of a table, and whether it is a view. ``schema.table`` names both."""
-    inspected = inspect(place.connection)
-    tables, views = inspected.get_table_names(), inspected.get_view_names()
-    if wanted in tables or wanted in views:
-        return None, str(wanted), wanted not in tables
-    schema, dot, name = (wanted or "").partition(".")
-    if dot and schema in inspected.get_schema_names():
-        for kind, known in (
-            ("table", inspected.get_table_names(schema)),
-            ("view", inspected.get_view_names(schema)),
-        ):
-            if name in known:
-                return schema, name, kind == "view"
-    hint = f"Its tables: {joined([shortened(one) for one in [*tables, *views][:20]]) or 'none'}."
-    if wanted is None:
-        raise InputError(f"{place.name} is a database: say which table with --table", hint)
-    raise InputError(f"{place.name} has no table {shortened(wanted)}", hint)

@@ -10,6 +10,7 @@ from pravix.databases.known import database
 from pravix.document.model import DesignDocument
 from pravix.document.row_hashes import RowHasher, by_text, by_value
 from pravix.engines.flat import Flat
+from pravix.engines.landing import LandedPlace
 from pravix.first_normal_form.elsewhere import replayed
 from pravix.folder.parquet_format import ParquetFormat
 from pravix.folder.writer import file_names, written
@@ -26,9 +27,10 @@ def write_outside(document: DesignDocument, flat: Flat, path: str) -> list[str]:
     The marks of the rows are worked out batch by batch. Cost: two hashes of every cell, and a pass over all
     rows for each table; memory that does not grow with the rows.
     """
-    kinds = document.flat.kinds
+    place, kinds = flat.place, document.flat.kinds
+    assert isinstance(place, LandedPlace)
     value, text = RowHasher(by_value(kinds)), RowHasher(by_text(kinds))
-    for batch in flat.place.arrow(_all_texts(flat)):
+    for batch in place.arrow(_all_texts(flat)):
         value.hash_columns(batch)
         text.hash_columns(batch)
     names = file_names([table.name for table in document.tables], ParquetFormat.ending)
@@ -43,14 +45,16 @@ def write_outside(document: DesignDocument, flat: Flat, path: str) -> list[str]:
         assert isinstance(made, DesignDocument)
         for table in made.tables:
             name = kind.quoted(table.name)
-            flat.place.run(f"CREATE TEMP TABLE {name} AS {table_query(made, table, kind, rows)}")
+            place.run(f"CREATE OR REPLACE TEMP TABLE {name} AS {table_query(made, table, kind, rows)}")
             columns = list(map(kind.quoted, table.column_names))
             cells = ", ".join(f"CAST({column} AS VARCHAR) AS {column}" for column in columns)
             main = table.name == made.main
             order = ", ".join(map(kind.quoted, table.primary_key))
             ordered = f" ORDER BY {order}" if order and not main else ""
             file = kind.literal(str(folder / table.file))
-            flat.place.run(f"COPY (SELECT {cells} FROM {name}{ordered}) TO {file} (FORMAT parquet)")
+            place.run(f"COPY (SELECT {cells} FROM {name}{ordered}) TO {file} (FORMAT parquet)")
+        for table in made.tables:
+            place.run(f"DROP TABLE {kind.quoted(table.name)}")
 
     return written(document, path, fill)
 

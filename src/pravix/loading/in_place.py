@@ -6,8 +6,7 @@ No row comes to the client. The flat table is only read.
 
 from __future__ import annotations
 
-import logging
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from msgspec.structs import replace
 
@@ -29,8 +28,6 @@ from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import view_name
 from pravix.wording import counted, joined, shortened
 
-log = logging.getLogger(__name__)
-
 
 def load_in_place(
     folder: Folder, url: str, reading: Reading, instead: bool = False, progress: Progress | None = None
@@ -46,7 +43,7 @@ def load_in_place(
     try:
         kind = database(flat.place.adaptor.name)
         rows = _written(folder.design, flat, kind)
-        count = flat.row_count
+        count, taken = flat.row_count, "" if flat.source.schema else str(flat.source.name)
     finally:
         flat.place.close()
     target = connected(url)
@@ -58,7 +55,7 @@ def load_in_place(
         )
     told = progress or (lambda table, done: None)
     names, view = [table.name for table in fitted.tables], view_name(fitted.design)
-    _check_apart(names, view, reading)
+    _check_apart(names, view, taken)
     try:
         with session_of(kind)(target, kind) as session:
             make_room(session, (names, [view]), target.name, instead)
@@ -99,13 +96,17 @@ def _with_late_references(folder: Folder) -> Folder:
     return Folder(folder.path, replace(folder.design, tables=tables))
 
 
-def _check_apart(names: list[str], view: str, reading: Reading) -> None:
-    """Raise InputError where a table would have the name of the flat one."""
-    flat = (reading.table or "").rpartition(".")[2].lower()
-    if flat and flat in {name.lower() for name in (*names, view)}:
+def _check_apart(names: Sequence[str], view: str, flat: str) -> None:
+    """Raise InputError where a table, or the view, would have the name of the flat table."""
+    if flat.lower() in {name.lower() for name in names}:
         raise InputError(
             f"the design has a table {shortened(flat)}, which is the name of the flat table",
-            "Rename one of them: pravix arrange SOURCE --rename.",
+            "Rename it: pravix arrange SOURCE --rename, and decompose again.",
+        )
+    if flat.lower() == view.lower():
+        raise InputError(
+            f"the view of the flat rows is called {shortened(view)}, which is the name of the flat table",
+            "Load from a view of it under another name: --from.",
         )
 
 

@@ -15,7 +15,6 @@ from pravix.analysis import Analysis
 from pravix.errors import InputError
 from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.findings import findings
-from pravix.folder.writer import write_design
 from pravix.judgement.phrasing import open_text
 from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
@@ -29,6 +28,7 @@ from pravix.services.arranging import arranged, arrangement
 from pravix.services.deciding import Given, Said, decided, parsed_keys, parsed_rules
 from pravix.services.declaring import declared
 from pravix.services.describing import meaning
+from pravix.services.handing_over import write_results
 from pravix.services.keeping import record_new
 from pravix.services.repairing import answer_about, with_answers
 from pravix.sources.account import Account, Source
@@ -295,7 +295,13 @@ class SheetDesign(Made):
 
     @property
     def tables(self) -> Mapping[str, Listing]:
-        """As said there."""
+        """As said there. Raises InputError where the rows stay outside memory."""
+        elsewhere = self._analysis.elsewhere
+        if elsewhere is not None:
+            raise InputError(
+                f"the rows stay outside memory, in {elsewhere.place}",
+                "Write them into a folder, or fill the tables where they are: pravix load --from",
+            )
         tables = self._analysis.design.tables
         return {table.name: Listing(table.column_names, tuple(table.rows.rows())) for table in tables}
 
@@ -320,17 +326,18 @@ class SheetDesign(Made):
         """The design as design.json has it, typed."""
         from pravix.document.design_document import design_document
 
-        return design_document(self._analysis.design, self._analysis.ledger.meanings)
+        analysis = self._analysis
+        return design_document(analysis.design, analysis.ledger.meanings, elsewhere=analysis.elsewhere)
 
-    def write(self, path: str | Path, tables_as: str = "csv", safe_cells: bool = False) -> list[str]:
-        """Write the folder of results and return the names of its files; ``tables_as`` csv or parquet.
+    def write(self, path: str | Path, tables_as: str | None = None, safe_cells: bool = False) -> list[str]:
+        """Write the folder of results and return the names of its files; see ``write_results``.
 
-        With ``safe_cells`` no cell can be run by a spreadsheet. Raises InputError.
+        ``tables_as`` is csv or parquet. With ``safe_cells`` no cell can be run by a spreadsheet. Raises
+        InputError.
         """
         if not self.holds:
             raise InputError("the proof of this design fails, so nothing was written", "See .proof")
-        analysis, told = self._analysis, self._analysis.ledger.meanings
-        return write_design(analysis.design, str(path), told, analysis.basis, safe_cells, tables_as)
+        return write_results(self._analysis, str(path), safe_cells, tables_as).files
 
     @property
     def _told(self) -> Document:

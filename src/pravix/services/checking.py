@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.sources.account import Account
-from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.validation.checking import Checked, checked
 from pravix.validation.new_rows import arrived_rows
@@ -41,7 +41,13 @@ def check_file(
     rules anew with the rows of both. Raises InputError.
     """
     design = folder.design
-    read = read_source(source, reading or Reading())
+    read = read_anywhere(source, reading or Reading())
+    if isinstance(read, Staying):
+        read.flat.place.close()
+        raise InputError(
+            f"{read.account.name} does not fit into memory, where new rows are checked",
+            "Check it in parts, or allow more memory: --memory",
+        )
     new = arrived_rows(design, read.relation, read.account.name)
     if keep is not None and Path(keep).exists():
         raise InputError(f"{keep} is there already", "Give a new file.")

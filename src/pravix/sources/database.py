@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from math import isfinite
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -20,8 +21,42 @@ from pravix.sources.reading import Reading
 from pravix.sources.workbook import cell_text
 from pravix.wording import joined, shortened
 
+if TYPE_CHECKING:
+    from sqlalchemy import Inspector
+
 _ROWS_AT_ONCE = 20_000
 _STREAMED = {"stream_results": True, "max_row_buffer": _ROWS_AT_ONCE}
+
+
+@dataclass(frozen=True)
+class FoundTable:
+    """A table or a view of a database, in a schema where one was named."""
+
+    schema: str | None
+    name: str
+    view: bool
+
+
+def found_table(inspected: Inspector, wanted: str | None, name: str) -> FoundTable:
+    """Return a table or view; ``schema.table`` names both. Raises InputError where there is none.
+
+    ``name`` is that of the database for the message.
+    """
+    tables, views = inspected.get_table_names(), inspected.get_view_names()
+    if wanted in tables or wanted in views:
+        return FoundTable(None, str(wanted), wanted not in tables)
+    schema, dot, inside = (wanted or "").partition(".")
+    if dot and schema in inspected.get_schema_names():
+        for view, known in (
+            (False, inspected.get_table_names(schema)),
+            (True, inspected.get_view_names(schema)),
+        ):
+            if inside in known:
+                return FoundTable(schema, inside, view)
+    hint = f"Its tables: {joined([shortened(one) for one in [*tables, *views][:20]]) or 'none'}."
+    if wanted is None:
+        raise InputError(f"{name} is a database: say which table with --table", hint)
+    raise InputError(f"{name} has no table {shortened(wanted)}", hint)
 
 
 def read_database(url: str, reading: Reading) -> Source:
@@ -40,10 +75,8 @@ def read_database(url: str, reading: Reading) -> Source:
             if reading.query is not None:
                 statement: Any = text(reading.query)
             else:
-                tables = inspect(connection).get_table_names()
-                if reading.table not in tables:
-                    raise _no_table(name, reading.table, tables)
-                named = Table(reading.table, MetaData(), quote=True)
+                found = found_table(inspect(connection), reading.table, name)
+                named = Table(found.name, MetaData(), schema=found.schema, quote=True)
                 if kind is not None and not kind.tells_columns:
                     statement = select(text("*")).select_from(named)
                 else:
@@ -113,10 +146,3 @@ def _number(number: Decimal) -> str:
         return str(number).lower()
     text = f"{number:f}"
     return text.removesuffix(".0") if text.endswith(".0") else text
-
-
-def _no_table(name: str, wanted: str | None, tables: list[str]) -> InputError:
-    hint = f"Its tables: {joined([shortened(table) for table in tables[:20]]) or 'none'}."
-    if wanted is None:
-        return InputError(f"{name} is a database: say which table with --table", hint)
-    return InputError(f"{name} has no table {shortened(wanted)}", hint)

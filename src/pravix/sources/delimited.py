@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import csv
 import io
+import os
 import re
 import zlib
 from collections.abc import Iterator, Sequence
@@ -110,7 +111,9 @@ def read_plainly(path: str, reading: Reading) -> Plainly:
     head = decoded.data.decode()
     delimiter = reading.delimiter or _delimiter(head, whole=False)
     hint = "Give it more memory (--memory), or make it plain: one header row, then the rows, in UTF-8."
-    if _needs_care(decoded.data, head, delimiter, reading) or reading.patch is not None:
+    if _needs_care(decoded.data, head, delimiter, reading) or _ends_in_totals(
+        _last_lines(path, decoded.encoding), head, delimiter
+    ):
         raise InputError(f"{name} needs to be read with care, and does not fit into memory", hint)
     encoding = _PLAIN_ENCODINGS.get(decoded.encoding)
     if encoding is None:
@@ -139,6 +142,16 @@ def _first_lines(path: str) -> bytes:
     except (OSError, EOFError, zlib.error) as error:
         raise InputError(f"{display_name(path)} cannot be read: {error}") from None
     return data[: data.rfind(b"\n") + 1] or data
+
+
+def _last_lines(path: str, encoding: str) -> str:
+    """Return the last lines of a file; none of one that is packed, or in wide characters."""
+    with open(path, "rb") as file:
+        if file.read(2) == b"\x1f\x8b" or encoding == "UTF-16":
+            return ""
+        file.seek(max(0, os.path.getsize(path) - _TAIL_BYTES))
+        tail = file.read()
+    return tail[tail.find(b"\n") + 1 :].decode("utf-8", errors="replace")
 
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
@@ -204,7 +217,12 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
     ):
         return True
     tail = data[-_TAIL_BYTES:].decode("utf-8", errors="ignore")
-    tail = tail[tail.find("\n") + 1 :]
+    return _ends_in_totals(tail[tail.find("\n") + 1 :], head, delimiter)
+
+
+def _ends_in_totals(tail: str, head: str, delimiter: str) -> bool:
+    """Whether the last lines hold totals or notes, where the first ones tell how full a row is."""
+    rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
     last = [row for row in csv.reader(io.StringIO(tail, newline=""), delimiter=delimiter) if row]
     typical = typical_fill(rows[1:])
     return any(total_row(row, typical) or note_row(row, typical) for row in last)
