@@ -281,7 +281,10 @@ class Analysis:
         """The rules that hold but for a few rows."""
         from pravix.judgement.near import near_dependencies
 
-        return near_dependencies(self.relation, self.judgement)
+        judgement, elsewhere = self.judgement, self.staying
+        if elsewhere is None:
+            return near_dependencies(self.relation, judgement)
+        return near_dependencies(elsewhere.searched, judgement, elsewhere.flat)
 
     @property
     def basis(self) -> BasisDocument:

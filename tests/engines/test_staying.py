@@ -187,6 +187,21 @@ def test_what_is_only_seen_at_the_end_or_by_hand_is_not_passed_over(tmp_path):
         read_anywhere(str(plainly), Reading(memory=ALWAYS, patch="patch.csv"))
 
 
+def test_a_rule_that_three_rows_of_all_break_is_near_and_asked_about(small, tmp_path):
+    rows = [list(row) for row in deliveries(12_000)]
+    for place in (2_001, 7_003, 11_005):
+        rows[place][5] = "Distrct 9"
+    path = tmp_path / "deliveries.csv"
+    path.write_text(csv_text(rows), encoding="utf-8")
+    wanted = Analysis(str(path))
+    made = Analysis(str(path), Reading(memory=ALWAYS))
+    ours = {(one.rule, one.exceptions, one.tests) for one in wanted.near}
+    assert ours
+    assert {(one.rule, one.exceptions, one.tests) for one in made.near} == ours
+    assert {one.id for one in made.questions} == {one.id for one in wanted.questions}
+    made.source.flat.place.close()
+
+
 def test_a_name_with_brackets_is_a_file_where_there_is_one(tmp_path):
     path = tmp_path / "flat [2].csv"
     path.write_text("a,b\n1,x\n2,y\n", encoding="utf-8")

@@ -56,12 +56,12 @@ def _rounded(share: float) -> float:
 
 def near_document(near: NearDependency, judgement: Judgement, header: Sequence[str]) -> NearDocument:
     """Return a rule that holds but for a few rows, with each cell that breaks it."""
-    estimate, bound = held_out(near.tests, len(near.odd))
+    estimate, bound = held_out(near.tests, near.exceptions)
     return NearDocument(
         determinant=tuple(in_order(near.rule.determinant, header)),
         dependent=near.rule.dependent,
         standing="accepted" if near.rule in judgement.accepted else "doubtful",
-        exceptions=len(near.odd),
+        exceptions=near.exceptions,
         rows=tuple(near.rows),
         cells=tuple(
             OddCell(row=cell.row, now=cell.now, instead=cell.instead, looks=cell.oddity.value)

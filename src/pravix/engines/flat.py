@@ -106,6 +106,28 @@ class Flat:
         asked = select(func.count()).select_from(self.source).where(*map(self.is_filled, columns))
         return int(self.place.row(asked)[0])
 
+    def exceptions(self, determinant: Collection[str], dependent: str) -> tuple[int, int]:
+        """As said there: of the rows with one value of the determinant all but the most frequent dependent.
+
+        One pass over the rows. (The g3 error, see ``pravix.discovery.exceptions``.)
+        """
+        key, further = self._named(determinant), self.told[dependent]
+        ends = [one.label(f"d{place}") for place, one in enumerate(further)]
+        pairs = (
+            select(*key, *ends, func.count().label("n"))
+            .select_from(self.source)
+            .where(*map(self.is_filled, determinant))
+            .group_by(*self._compared(self._ordered(determinant)), *further)
+            .subquery()
+        )
+        columns = [pairs.c[one.name] for one in key]
+        n = cast(pairs.c.n, BigInteger)
+        groups = select(func.sum(n).label("s"), func.max(n).label("m")).group_by(*columns).subquery()
+        rows, kept, values = self.place.row(
+            select(func.sum(groups.c.s), func.sum(groups.c.m), func.count()).select_from(groups)
+        )
+        return int(rows or 0) - int(kept or 0), int(rows or 0) - int(values)
+
     def is_filled(self, column: str) -> Any:
         """Return the condition that a cell is no blank."""
         return or_(*(self.place.adaptor.as_text(one) != "" for one in self.told[column]))

@@ -33,7 +33,7 @@ class SearchedElsewhere:
 
     ``relation`` are those drawn, which stand for all, ``repaired`` the same with their repairs; ``flat`` are
     all, with the repaired columns. Combinations with ``nearly_unique`` times as many different values as rows
-    are weighed by nobody.
+    are weighed by nobody. ``searched`` are the rows of the last search, those that break rules among them.
     """
 
     def __init__(self, source: Staying, repaired: Repaired, nearly_unique: float) -> None:
@@ -43,6 +43,7 @@ class SearchedElsewhere:
         self.relation = source.standing(repaired.relation, self.flat)
         original = source.standing(repaired.original, source.flat)
         self.repaired = replace(repaired, original=original, relation=self.relation)
+        self.searched = self.relation
         self._sample = source.sample.copied()
 
     def completed(
@@ -62,7 +63,9 @@ class SearchedElsewhere:
             return weighed_only and groupings.told_here(columns, least, self.flat.row_count) is True
 
         refuting = Refuting(asked, self.relation.names, progress, idle)
-        return refuting.completed(lambda: search(asked.begun()), keys_only)
+        found = refuting.completed(lambda: search(asked.begun()), keys_only)
+        self.searched = asked.begun()
+        return found
 
 
 def repaired_elsewhere(flat: Flat, repaired: Repaired) -> Flat:

@@ -8,7 +8,7 @@ Kivinen and Mannila, see ``discovery.exceptions``).
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from math import log2
 
@@ -22,6 +22,7 @@ from pravix.judgement.use import Use
 from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP, MOST_EXCEPTIONS
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
+from pravix.relation.whole import Whole
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency, in_order
 
@@ -54,13 +55,20 @@ class OddCell:
 class NearDependency:
     """A rule that holds but for some cells; ``tests`` of its rows repeat a determinant value.
 
-    ``bits`` is what speaks for it, with the price of the exceptions taken off.
+    ``bits`` is what speaks for it, with the price of the exceptions taken off. Where the rows here are some
+    of many, ``in_all`` of them break it.
     """
 
     rule: Dependency
     odd: tuple[OddCell, ...]
     tests: int
     bits: float
+    in_all: int | None = None
+
+    @property
+    def exceptions(self) -> int:
+        """How many rows break the rule."""
+        return len(self.odd) if self.in_all is None else self.in_all
 
     @property
     def rows(self) -> list[int]:
@@ -68,13 +76,18 @@ class NearDependency:
         return [cell.row for cell in self.odd]
 
 
-def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDependency, ...]:
+def near_dependencies(
+    relation: Relation, judgement: Judgement, whole: Whole | None = None
+) -> tuple[NearDependency, ...]:
     """Return the rules of one determining column that hold but for a few rows, the strongest first.
 
-    Of a chain only the link that the exceptions break is listed. Cost: two groupings of some 2,000 rows for
-    each pair of columns, and of all rows for the few pairs that pass.
+    Where the rows here are some of the ``whole``, among them those that break rules, exceptions are counted
+    in all. Of a chain only the link that the exceptions break is listed. Cost: two groupings of some 2,000
+    rows for each pair of columns, and of all rows for the few pairs that pass.
     """
     found = [near for rule in _screened(relation, judgement) if (near := _near(relation, rule, judgement))]
+    if whole is not None:
+        found = [told for near in found if (told := _in_all(near, whole))]
     both_ways = {near.rule for near in found} | set(judgement.trusted)
     found = [near for near in found if not _led_by_its_dependent(near.rule, both_ways, judgement)]
     rules = [near.rule for near in found]
@@ -82,6 +95,12 @@ def near_dependencies(relation: Relation, judgement: Judgement) -> tuple[NearDep
     direct.sort(key=lambda near: (-near.bits, judgement.rank(min(near.rule.determinant))))
     same = {(near.rule.dependent, tuple(near.rows)): near for near in reversed(direct)}
     return tuple(near for near in direct if near in same.values())
+
+
+def _in_all(near: NearDependency, whole: Whole) -> NearDependency | None:
+    """Return a rule with how many of all rows break it; None where they are too many."""
+    broken, tests = whole.exceptions(near.rule.determinant, near.rule.dependent)
+    return replace(near, tests=tests, in_all=broken) if broken <= MOST_EXCEPTIONS * tests else None
 
 
 def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:

@@ -47,8 +47,8 @@ def _near_text(question: Question) -> str:
     near, determinant, dependent = question.near, _named(question.determinant), question.dependents[0]
     assert near is not None
     first = near.odd[0]
-    rows = counted(len(near.odd), "row")
-    mistakes = "is that row a mistake" if len(near.odd) == 1 else "are those rows mistakes"
+    rows = counted(near.exceptions, "row")
+    mistakes = "is that row a mistake" if near.exceptions == 1 else "are those rows mistakes"
     now, instead = verbatim(first.now), verbatim(first.instead)
     return (
         f"Each {determinant} has one {dependent}, but for {rows}: row {first.row} has {now} where the others "
@@ -65,8 +65,9 @@ def answer_effect(question: Question, accepted: bool) -> str:
         by_key.setdefault((key, size), []).append(name)
     told = "; ".join(_kept(names, key, size) for (key, size), names in by_key.items())
     if accepted and question.near is not None:
-        rows = ", ".join(str(row) for row in question.near.rows[:_ROWS_NAMED])
-        told += f". The rows that break it ({rows}{' ...' if len(question.near.rows) > _ROWS_NAMED else ''}) "
+        named = question.near.rows[:_ROWS_NAMED]
+        more = " ..." if question.near.exceptions > len(named) else ""
+        told += f". The rows that break it ({', '.join(map(str, named))}{more}) "
         told += "must be corrected first: pravix repair --write-patch"
     return told
 

@@ -21,3 +21,7 @@ class Whole(Protocol):
     def filled(self, columns: Collection[str]) -> int:
         """Return how many rows have a value in each of some columns."""
         ...
+
+    def exceptions(self, determinant: Collection[str], dependent: str) -> tuple[int, int]:
+        """Return how many rows at least break a rule, and how many repeat a value of its determinant."""
+        ...

@@ -34,6 +34,10 @@ class _Counted:
         """Raise LookupError: only the rows here are looked at."""
         raise LookupError(columns)
 
+    def exceptions(self, determinant: Collection[str], dependent: str) -> tuple[int, int]:
+        """Raise LookupError: only the rows here are looked at."""
+        raise LookupError(determinant, dependent)
+
 
 @dataclass(frozen=True)
 class _Tables:
