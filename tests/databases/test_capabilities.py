@@ -33,7 +33,7 @@ CAPABILITIES = {
     "mysql": (
         38,
         64,
-        "mysql_session",
+        "staging",
         False,
         True,
         False,
@@ -46,6 +46,7 @@ CAPABILITIES = {
         "mysql+pymysql",
     ),
     "sqlserver": (38, 128, "sessions", False, True, True, True, True, False, True, True, True, ""),
+    "spark": (38, None, "staging", False, False, False, False, False, False, True, True, True, ""),
     "duckdb": (38, None, "duckdb_session", True, False, True, False, False, False, True, False, True, ""),
 }
 

@@ -3,7 +3,7 @@
 from random import Random
 
 import pytest
-from flat_tables import ENGINES, database_of, executed, put
+from flat_tables import ALL_ENGINES, ENGINES, database_of, executed, put
 from samples import holds, subsets
 
 from pravix.discovery import asking
@@ -18,7 +18,7 @@ from pravix.sources.cells import plain
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency
 
-TABLES = {"sqlite": 300, "duckdb": 300, "postgresql": 300, "mariadb": 120}
+TABLES = {"sqlite": 300, "duckdb": 300, "postgresql": 300, "mariadb": 120, "spark": 10}
 TEXTS = ["a", "A", "á", "a ", "1", "1.0", "", None, "b", "01", " \u00a0b"]
 
 
@@ -46,7 +46,7 @@ def asked(url, reading, random, settling):
         flat.place.close()
 
 
-@pytest.mark.parametrize("engine", ENGINES)
+@pytest.mark.parametrize("engine", ALL_ENGINES)
 def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, monkeypatch):
     monkeypatch.setattr(asking, "SETTLING", 5)
     monkeypatch.setattr(flat_module, "SETTLING", 5)
@@ -55,8 +55,7 @@ def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, mon
         for seed in range(TABLES[engine]):
             random = Random(seed)
             names, rows = random_rows(random)
-            put(url, names, rows)
-            reading = Reading(table="flat rows", keep_spaces=random.random() < 0.5)
+            reading = Reading(table=put(url, names, rows), keep_spaces=random.random() < 0.5)
             relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
             relation = plain(relation, "t", reading.keep_spaces)[0]
             wanted = discover(relation)

@@ -102,6 +102,19 @@ def test_a_large_file_has_the_design_that_it_has_in_memory(form, rows, in_memory
     made.source.flat.place.close()
 
 
+def test_a_folder_of_parquet_has_the_design_by_spark_that_it_has_in_memory(rows, in_memory, small, tmp_path):
+    table = pyarrow.table({name: [row[n] or None for row in rows] for n, name in enumerate(NAMES)})
+    folder = tmp_path / "deliveries"
+    folder.mkdir()
+    parquet.write_table(table.slice(0, 5_000), folder / "a.parquet")
+    parquet.write_table(table.slice(5_000), folder / "b.parquet")
+    with database_of("spark", tmp_path) as url:
+        made = Analysis(url, Reading(table=f"parquet.{folder}", memory=ALWAYS))
+        assert told(made) == told(in_memory)
+        assert made.source.flat.place.moved < 30_000
+        made.source.flat.place.close()
+
+
 @pytest.mark.parametrize("engine", ENGINES)
 def test_a_large_table_has_the_design_that_it_has_in_memory(engine, rows, in_memory, small, tmp_path):
     with database_of(engine, tmp_path) as url:

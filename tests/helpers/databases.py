@@ -11,6 +11,7 @@ from sqlalchemy.engine import make_url
 
 POSTGRES = os.environ.get("PRAVIX_TEST_POSTGRES")
 MARIADB = os.environ.get("PRAVIX_TEST_MARIADB")
+SPARK = os.environ.get("PRAVIX_TEST_SPARK")
 DUCKDB = "duckdb"
 """DuckDB needs no server."""
 
@@ -23,8 +24,20 @@ def new_database(server):
             yield f"duckdb:///{folder}/made.duckdb"
         return
     if server is None:
-        pytest.skip("no server: set PRAVIX_TEST_POSTGRES and PRAVIX_TEST_MARIADB to the URLs of some")
+        pytest.skip(
+            "no server: set PRAVIX_TEST_POSTGRES, PRAVIX_TEST_MARIADB and PRAVIX_TEST_SPARK to the URLs of some"
+        )
     url = make_url(server)
+    if url.drivername == "sc":
+        name = f"pravix_{uuid.uuid4().hex[:12]}"
+        with spark_cursor(server) as cursor:
+            cursor.execute(f"CREATE SCHEMA {name}")
+        try:
+            yield f"{server}/{name}"
+        finally:
+            with spark_cursor(server) as cursor:
+                cursor.execute(f"DROP SCHEMA {name} CASCADE")
+        return
     driver = {"postgresql": "postgresql+psycopg", "mariadb": "mariadb+pymysql"}[url.get_backend_name()]
     engine = create_engine(url.set(drivername=driver), isolation_level="AUTOCOMMIT")
     name = f"pravix_{uuid.uuid4().hex[:12]}"
@@ -38,3 +51,16 @@ def new_database(server):
                 connection.execute(text(f"DROP DATABASE {name}{force}"))
     finally:
         engine.dispose()
+
+
+@contextmanager
+def spark_cursor(url):
+    """Give a cursor in a session of Spark at a URL with or without a schema."""
+    from pravix.databases import spark_driver
+
+    address = make_url(url)
+    connection = spark_driver.connect(f"sc://{address.host}:{address.port}", address.database or "")
+    try:
+        yield connection.cursor()
+    finally:
+        connection.close()

@@ -2,11 +2,12 @@
 
 from contextlib import contextmanager
 
-from databases import MARIADB, POSTGRES, new_database
+from databases import MARIADB, POSTGRES, SPARK, new_database, spark_cursor
 from sqlalchemy import create_engine
 from sqlalchemy.engine import make_url
 
 ENGINES = ("sqlite", "duckdb", "postgresql", "mariadb")
+ALL_ENGINES = (*ENGINES, "spark")
 _DRIVERS = {"postgresql": "postgresql+psycopg", "mariadb": "mariadb+pymysql"}
 
 
@@ -16,12 +17,17 @@ def database_of(engine, folder):
     if engine in ("sqlite", "duckdb"):
         yield f"{engine}:///{folder}/flat.{engine}"
         return
-    with new_database({"postgresql": POSTGRES, "mariadb": MARIADB}[engine]) as url:
+    with new_database({"postgresql": POSTGRES, "mariadb": MARIADB, "spark": SPARK}[engine]) as url:
         yield url
 
 
 def executed(url, *statements):
     """Carry out statements by the driver; return the rows of the last one."""
+    if url.startswith("sc:"):
+        with spark_cursor(url) as cursor:
+            for statement, *_ in statements:
+                cursor.execute(statement)
+            return cursor.fetchall()
     address = make_url(url)
     engine = create_engine(address.set(drivername=_DRIVERS.get(address.drivername, address.drivername)))
     try:
@@ -38,7 +44,12 @@ def executed(url, *statements):
 
 
 def put(url, names, rows, table="flat rows", kind="VARCHAR(250)"):
-    """Put rows into a table of texts, in the place of one that is there."""
+    """Put rows into a table of texts, in the place of one that is there; return its name."""
+    if url.startswith("sc:"):
+        table = table.replace(" ", "_")
+        executed(url, (f"DROP TABLE IF EXISTS {table}",))
+        executed(url, *((one,) for one in spark_statements(names, rows, table)))
+        return table
     mark = "`" if "mariadb" in url else '"'
     place = "%s" if "mariadb" in url or "postgresql" in url else "?"
     name = f"{mark}{table}{mark}"
@@ -50,3 +61,16 @@ def put(url, names, rows, table="flat rows", kind="VARCHAR(250)"):
         (f"INSERT INTO {name} VALUES ({', '.join([place] * len(names))})", [tuple(row) for row in rows]),
     )
     return table
+
+
+def spark_statements(names, rows, table):
+    """Return the statements that make a table of texts in Spark."""
+    listed = ", ".join(f"`{name}` STRING" for name in names)
+    cells = [", ".join("NULL" if one is None else _literal(str(one)) for one in row) for row in rows]
+    values = ", ".join(f"({one})" for one in cells)
+    return f"CREATE TABLE {table} ({listed}) USING PARQUET", f"INSERT INTO {table} VALUES {values}"
+
+
+def _literal(text):
+    escaped = text.replace("\\", "\\\\").replace("'", "\\'")
+    return f"'{escaped}'"

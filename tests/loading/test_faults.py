@@ -9,7 +9,7 @@ from sqlalchemy import create_engine, inspect, text
 from sqlalchemy.engine import make_url
 
 from pravix.errors import InputError
-from pravix.loading import mysql_session, sessions, sqlite_session
+from pravix.loading import sessions, sqlite_session, staging
 from pravix.loading.load import load_folder
 from pravix.relation.relation import Relation
 from pravix.sql.view import views
@@ -63,7 +63,7 @@ class FaultError(Exception):
 SESSIONS = {
     "sqlite": sqlite_session._SQLiteSession,
     "postgresql": sessions.ServerSession,
-    "mariadb": mysql_session.StagedSession,
+    "mariadb": staging.MySQLSession,
 }
 
 
@@ -144,7 +144,7 @@ def test_a_lost_connection_leaves_the_old_tables_and_the_next_load_goes_through(
     with new_database(MARIADB) as url:
         load_folder(folders[0], url)
         before, count = state(url), 0
-        real = mysql_session.StagedSession._asked
+        real = staging.MySQLSession._asked
 
         def lost(self, statement):
             nonlocal count
@@ -158,7 +158,7 @@ def test_a_lost_connection_leaves_the_old_tables_and_the_next_load_goes_through(
             return real(self, statement)
 
         with monkeypatch.context() as patch:
-            patch.setattr(mysql_session.StagedSession, "_asked", lost)
+            patch.setattr(staging.MySQLSession, "_asked", lost)
             try:
                 load_folder(folders[1], url, instead=True)
             except InputError:

@@ -173,6 +173,12 @@ EXPRESSIONS = {
         "a + b",
         "WITHIN GROUP (ORDER BY o)",
     ),
+    "spark": (
+        "MONTHS_BETWEEN(b, a)",
+        "SUBSTR(CAST(x AS STRING), 2, 3)",
+        "a || b",
+        "ARRAY_JOIN(TRANSFORM(SORT_ARRAY(COLLECT_LIST(STRUCT(o AS place, CAST(f AS STRING) AS item)))",
+    ),
     "duckdb": (
         "AGE(b, a)",
         "SUBSTR(CAST(x AS VARCHAR), 2, 3)",

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN
 from functools import cached_property
 from importlib import import_module
+from pkgutil import resolve_name
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from pravix.databases.number import Number
@@ -29,6 +30,9 @@ class Database(ABC):
     module: ClassVar[str]
     """The module of SQLAlchemy with its dialect."""
 
+    own_dialect: ClassVar[str] = ""
+    """The dialect where it is none of SQLAlchemy's but ours, ``module:class``."""
+
     session: ClassVar[str] = "pravix.loading.sessions:server_session"
     """Where the session is that loads into it, ``module:function``; see ``pravix.loading.sessions``."""
 
@@ -44,6 +48,9 @@ class Database(ABC):
     name_limit: ClassVar[int | None] = None
     numbers_itself: ClassVar[bool] = True
     shared_series: ClassVar[bool] = False
+    keeps_rules: ClassVar[bool] = True
+    """Whether keys, references, checks and indexes can be made at all."""
+
     acts_on_references: ClassVar[bool] = True
     """Whether a reference can delete and change along (ON DELETE CASCADE)."""
 
@@ -55,6 +62,9 @@ class Database(ABC):
 
     driver: ClassVar[str] = ""
     """The driver that SQLAlchemy is to use; empty where its own choice is right."""
+
+    extra: ClassVar[str] = ""
+    """The extra of Pravix that installs the driver, where its own name is not what is to be installed."""
 
     tells_columns: ClassVar[bool] = True
     """Whether SQLAlchemy can tell the columns of a table; where not, the driver rounds and parses nothing."""
@@ -84,6 +94,8 @@ class Database(ABC):
     @cached_property
     def dialect(self) -> Any:
         """The dialect of SQLAlchemy; with named parameters, so that a per cent sign stays single."""
+        if self.own_dialect:
+            return resolve_name(self.own_dialect)(paramstyle="named")
         return import_module(f"sqlalchemy.dialects.{self.module}").dialect(paramstyle="named")
 
     def read_as(self, columns: Iterable[Any]) -> list[Any]:
@@ -150,6 +162,16 @@ class Database(ABC):
         """Return the query for a text of all facts of some rows, in order, with a separator between."""
         listed = self.listed(self.as_text(fact), order, self.text(separator))
         return f"(SELECT {listed} FROM {source} WHERE {where})"
+
+    def list_with_last(
+        self, fact: str, order: str, separator: str, last: str, source: str, where: str
+    ) -> str:
+        """Return the expression for such a text with another separator, ``last``, before the last fact."""
+        count = f"(SELECT MAX({order}) FROM {source} WHERE {where})"
+        first = self.list_of(fact, order, separator, source, f"{where} AND {order} < {count}")
+        end = f"(SELECT {self.as_text(fact)} FROM {source} WHERE {where} AND {order} = {count})"
+        several = self.put_together([first, self.text(last), end])
+        return f"CASE WHEN {count} > 1 THEN {several} ELSE {end} END"
 
     def listed(self, item: str, order: str, mark: str) -> str:
         """Return the aggregate that puts texts together in order, with a mark between."""

@@ -6,15 +6,16 @@ from pravix.databases.database import Database
 from pravix.databases.duckdb import DuckDB
 from pravix.databases.mysql import MariaDB, MySQL
 from pravix.databases.postgresql import PostgreSQL
+from pravix.databases.spark import Spark
 from pravix.databases.sqlite import SQLite
 from pravix.databases.sqlserver import SQLServer
 from pravix.errors import InputError
 from pravix.wording import joined
 
 _KNOWN: dict[str, Database] = {
-    kind.name: kind for kind in (SQLite(), PostgreSQL(), MySQL(), MariaDB(), SQLServer(), DuckDB())
+    kind.name: kind for kind in (SQLite(), PostgreSQL(), MySQL(), MariaDB(), SQLServer(), DuckDB(), Spark())
 }
-_OTHER_NAMES = {"postgres": "postgresql", "mssql": "sqlserver"}
+_OTHER_NAMES = {"postgres": "postgresql", "mssql": "sqlserver", "sc": "spark"}
 DATABASES = tuple(_KNOWN)
 """The names of the databases."""
 

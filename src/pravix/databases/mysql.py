@@ -28,7 +28,7 @@ class MySQL(Database):
     name = "mysql"
     driver = "mysql+pymysql"
     module = "mysql"
-    session = "pravix.loading.mysql_session:staged_session"
+    session = "pravix.loading.staging:staged_session"
     collation = "utf8mb4_0900_bin"
     name_limit = 64
     script_head = ("SET NAMES utf8mb4;\n\n",)

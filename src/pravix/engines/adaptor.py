@@ -7,6 +7,7 @@ COUNT, MIN, MAX, CASE, COALESCE and CAST to text; ``lacking`` tries them.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from operator import eq
 from typing import Any, ClassVar
 
 from sqlalchemy import (
@@ -17,18 +18,23 @@ from sqlalchemy import (
     Numeric,
     String,
     Text,
+    and_,
     case,
     cast,
     collate,
     func,
     literal,
     literal_column,
+    or_,
     select,
     text,
+    true,
+    tuple_,
 )
 from sqlalchemy.dialects.mysql import CHAR
 from sqlalchemy.types import NullType
 
+from pravix.databases.spark_dialect import PARQUET
 from pravix.sources.database import cell_told
 
 SPACES = "\t\n\v\f\r\x1c\x1d\x1e\x1f \x85\xa0\u1680" + "".join(map(chr, range(0x2000, 0x200B)))
@@ -37,6 +43,7 @@ SPACES += "\u2028\u2029\u202f\u205f\u3000"
 
 _SEED = 7
 _SPREAD = 1_000_003
+_ALIAS = "flat rows"
 
 
 class Adaptor:
@@ -47,6 +54,10 @@ class Adaptor:
     """Statements that begin a look at one state of all rows, whatever others change."""
 
     text_type: ClassVar[Any] = Text()
+
+    def named(self, source: Any) -> Any:
+        """Return a table as it stands in FROM."""
+        return source
 
     def as_text(self, cell: Any) -> Any:
         """Return a cell as a text."""
@@ -89,6 +100,19 @@ class Adaptor:
     def sliced(self, cells: Sequence[Any], parts: int) -> Any:
         """Return a condition that takes about one in ``parts`` of the different cells; None where it
         cannot.
+        """
+        return None
+
+    terms: ClassVar[int] = 40
+    """How many alternatives a condition may have before it is slow."""
+
+    def one_of(self, cells: Sequence[Any], keys: Sequence[Sequence[Any]]) -> Any:
+        """Return the condition that some cells are as in one of some keys."""
+        return or_(*(and_(true(), *map(eq, cells, key)) for key in keys))
+
+    def short(self, cell: Any) -> Any:
+        """Return a number that differs only where cells differ, and mostly does; None where that does not
+        pay.
         """
         return None
 
@@ -306,6 +330,46 @@ class DuckDB(_WithPatterns):
         return {str(name): _DUCKDB_TYPES.get(str(kind), NullType()) for name, kind, *_ in described}
 
 
+class Spark(_WithPatterns):
+    """Spark 3.5 and later. It keeps no state of all rows: nobody may write to them meanwhile."""
+
+    name = "spark"
+
+    def named(self, source: Any) -> Any:
+        """As said there: what is a path in a schema of paths cannot name its columns."""
+        return source.alias(_ALIAS) if source.schema == PARQUET else source
+
+    def cancel(self, driver: Any, engine: Any) -> None:
+        """As said there."""
+        driver.interrupt()
+
+    def stripped(self, cell: Any) -> Any:
+        """As said there."""
+        return func.btrim(cell, SPACES)
+
+    def has_outer_spaces(self, cell: Any) -> Any:
+        """As said there: by the first and the last letter, which is quicker than to strip."""
+        return or_(*(end(cell, _number(1)).in_(list(SPACES)) for end in (func.left, func.right)))
+
+    terms = 1_000
+
+    def one_of(self, cells: Sequence[Any], keys: Sequence[Sequence[Any]]) -> Any:
+        """As said there: a list of structures is looked up in a table of hashes."""
+        return tuple_(*cells).in_(list(map(tuple, keys))) if cells else super().one_of(cells, keys)
+
+    def short(self, cell: Any) -> Any:
+        """As said there: the least of texts is found by sorting, that of numbers is not."""
+        return func.xxhash64(cell, type_=BigInteger)
+
+    def sliced(self, cells: Sequence[Any], parts: int) -> Any:
+        """As said there."""
+        return func.pmod(func.hash(*cells), _number(parts)) == 0
+
+    def sampled(self, share: float, table: bool) -> Any:
+        """As said there: the same every time where the files are."""
+        return func.rand(_number(_SEED)) < share
+
+
 _DUCKDB_TYPES = {
     **{f"{sign}{size}INT": BigInteger() for sign in ("", "U") for size in ("TINY", "SMALL", "BIG")},
     "INTEGER": Integer(),
@@ -320,7 +384,7 @@ def _number(number: int) -> Any:
     return literal_column(str(number), BigInteger)
 
 
-_KNOWN = {one.name: one for one in (PostgreSQL(), MySQL(), MariaDB(), SQLite(), DuckDB())}
+_KNOWN = {one.name: one for one in (PostgreSQL(), MySQL(), MariaDB(), SQLite(), DuckDB(), Spark())}
 
 
 def adaptor_for(name: str) -> Adaptor:

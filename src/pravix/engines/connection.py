@@ -65,7 +65,7 @@ class SQLConnection:
 def database_place(url: str) -> Place:
     """Return the database at a URL as a place. Raises InputError where it cannot do what is needed."""
     target = connected(url)
-    adaptor = adaptor_for(target.url.get_backend_name())
+    adaptor = adaptor_for(target.kind.name if target.kind else target.url.get_backend_name())
     place = Place(target.name, SQLConnection(target, adaptor), adaptor)
     try:
         place.row(adaptor.lacking())

@@ -8,7 +8,7 @@ calls equal.
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import count
 from typing import Any
 
@@ -21,7 +21,6 @@ _SLICE = 300_000
 _LEAST_SLICES = 4
 _GROUPS = 200
 _PAIRS = 1_000
-_TERMS = 40
 _SMALL_GROUP = 500
 _FETCHED_AT_ONCE = 2_000
 SETTLING = 5_000
@@ -46,7 +45,8 @@ class Group:
 
     ``ends`` are, for each dependent that differs among them, what it is compared by with its least and its
     greatest value; ``where`` is what these rows meet besides; ``numbers`` are those of two of them, where
-    nothing else was asked.
+    nothing else was asked. Where they were not ``surely_all`` compared as they are, others may have been
+    overlooked.
     """
 
     key: tuple[Any, ...]
@@ -54,6 +54,7 @@ class Group:
     ends: Mapping[str, tuple[Any, Any, Any]]
     where: Sequence[Any] = ()
     numbers: tuple[int, ...] = ()
+    surely_all: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -145,18 +146,17 @@ class Flat:
         """Return the dependents, each as often as there are expressions that it is compared by."""
         return [name for name in dependents for _ in self.told[name]]
 
-    def _grouped(
-        self, determinant: Sequence[str], dependents: Sequence[str], where: Sequence[Any] = ()
-    ) -> Any:
-        """Return a row for each value of the determinant, with the ends of the dependents.
+    def _grouped(self, determinant: Sequence[str], compared: Sequence[Any], where: Sequence[Any] = ()) -> Any:
+        """Return a row for each value of the determinant, with the ends of what the dependents are compared
+        by.
 
         Without dependents the ends of the row numbers come in their place, where there are such.
         """
         key = self._named(determinant)
         ends = []
-        for place, one in enumerate(self._compared(dependents)):
+        for place, one in enumerate(compared):
             ends += [func.min(one).label(f"l{place}"), func.max(one).label(f"h{place}")]
-        if not dependents and self.numbered is not None:
+        if not compared and self.numbered is not None:
             ends += [func.min(self.numbered).label("first"), func.max(self.numbered).label("last")]
         made = select(*key, func.count().label("n"), *ends).select_from(self.source).where(*where)
         return made.group_by(*self._compared(determinant)).subquery() if key else made.subquery()
@@ -179,7 +179,7 @@ class Flat:
 
     def summary(self, determinant: Collection[str], dependents: Sequence[str]) -> Summary:
         """Return what all rows say of a determinant and many dependents at once. One pass over the rows."""
-        groups = self._grouped(self._ordered(determinant), dependents)
+        groups = self._grouped(self._ordered(determinant), self._compared(dependents))
         n = cast(groups.c.n, BigInteger)
         broken = [
             func.max(case((groups.c[f"l{place}"] != groups.c[f"h{place}"], 1), else_=0))
@@ -198,12 +198,26 @@ class Flat:
         """Return some groups of rows that agree on the determinant and not on a dependent, small ones first.
 
         With ``shared`` all groups of several rows count. Only one in so many ``parts`` of the groups is
-        looked at.
+        looked at. Where an engine compares hashes quicker, it does, and what they leave open as it is.
         """
-        key = self._ordered(determinant)
+        key, compared = self._ordered(determinant), self._compared(dependents)
+        short = [self.place.adaptor.short(one) for one in compared]
+        if short and all(one is not None for one in short):
+            found = self._breaking(key, dependents, short, parts, shared)
+            if found and (parts > 1 or not self.all_told(found)):
+                return [replace(one, surely_all=False) for one in found]
+        return self._breaking(key, dependents, compared, parts, shared)
+
+    def _breaking(
+        self,
+        key: Sequence[str],
+        dependents: Sequence[str],
+        compared: Sequence[Any],
+        parts: int,
+        shared: bool,
+    ) -> list[Group]:
         where = self._slice(key, parts)
-        groups = self._grouped(key, dependents, where)
-        compared, width = self._compared(dependents), len(self._compared(key))
+        groups, width = self._grouped(key, compared, where), len(self._compared(key))
         wrong = [groups.c[f"l{place}"] != groups.c[f"h{place}"] for place in range(len(compared))]
         if shared:
             wrong.append(groups.c.n > 1)
@@ -229,7 +243,7 @@ class Flat:
     def all_told(groups: Sequence[Group]) -> bool:
         """Whether some groups are all that there are, and all of their rows are fetched."""
         few = len(groups) < (_GROUPS if any(one.ends for one in groups) else _PAIRS)
-        return few and sum(one.rows for one in groups) <= SETTLING
+        return few and all(one.surely_all for one in groups) and sum(one.rows for one in groups) <= SETTLING
 
     def rows_of(self, determinant: Collection[str], groups: Sequence[Group]) -> Iterator[list[Row]]:
         """Yield rows of some groups, statement by statement, so that they show all that the groups do."""
@@ -240,12 +254,13 @@ class Flat:
         small = list(groups)
         if sum(one.rows for one in groups) > SETTLING:
             small, total = [], 0
-            for one in groups[:_TERMS]:
+            for one in groups[: self.place.adaptor.terms]:
                 if one.rows <= _SMALL_GROUP and total + one.rows <= _FETCHED_AT_ONCE:
                     small.append(one)
                     total += one.rows
-        for start in range(0, len(small), _TERMS):
-            some = or_(*(self._same(key, one) for one in small[start : start + _TERMS]))
+        adaptor, cells = self.place.adaptor, self._compared(key)
+        for start in range(0, len(small), adaptor.terms):
+            some = adaptor.one_of(cells, [one.key for one in small[start : start + adaptor.terms]])
             yield self._whole_rows([*groups[0].where, some])
         if not small and groups and not groups[0].ends:
             yield self.place.rows(self.fetched().where(self._same(key, groups[0])).limit(2), 2)
@@ -296,7 +311,7 @@ class Flat:
 
     def counted_values(self, column: str, most: int) -> tuple[int, list[tuple[str, int]]]:
         """Return how many different cells a column has, a blank too, and the most frequent with their
-        counts.
+        counts. One pass over the rows, and one more where they were not counted yet.
         """
         (told,) = self.told[column]
         groups = (
@@ -305,11 +320,10 @@ class Flat:
             .group_by(told)
             .subquery()
         )
-        asked = select(groups, func.count().over()).order_by(groups.c.n.desc(), groups.c.v).limit(most)
-        found = self.place.rows(asked, most)
+        found = self.place.rows(select(groups).order_by(groups.c.n.desc(), groups.c.v).limit(most), most)
         scale = self.scales.get(column, 0)
-        values = [(padded(cell_told(value), scale), int(times)) for value, times, _ in found]
-        return (int(found[0][2]) if found else 0), values
+        values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
+        return self.size([column]), values
 
     def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
         """Return different combinations of cells, at most so many: as they are compared, and as texts."""

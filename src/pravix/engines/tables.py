@@ -133,7 +133,7 @@ def _source(place: Place, reading: Reading) -> tuple[Any, Mapping[str, Any], boo
         made = Table(name, MetaData(), schema=schema, quote=True)
         place.worked(lambda: inspect(place.connection).reflect_table(made, None))
         kinds = {str(one.name): one.type for one in made.columns}
-    return made, kinds, not found.view
+    return place.adaptor.named(made), kinds, not found.view
 
 
 def _column(name: str, kind: Any) -> Any:

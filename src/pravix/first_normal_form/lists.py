@@ -85,11 +85,7 @@ class RebuiltList(FromChild, frozen=True, kw_only=True, tag="list"):
         """As said there."""
         if not self.last:
             return database.list_of(fact, position, self.separator, source, where)
-        count = f"(SELECT MAX({position}) FROM {source} WHERE {where})"
-        first = database.list_of(fact, position, self.separator, source, f"{where} AND {position} < {count}")
-        last = f"(SELECT {database.as_text(fact)} FROM {source} WHERE {where} AND {position} = {count})"
-        several = database.put_together([first, database.text(self.last), last])
-        return f"CASE WHEN {count} > 1 THEN {several} ELSE {last} END"
+        return database.list_with_last(fact, position, self.separator, self.last, source, where)
 
     def replay(self, values: dict[str, str]) -> None:
         """As said there."""

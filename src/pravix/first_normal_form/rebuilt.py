@@ -42,6 +42,12 @@ class Expressions(Protocol):
         """Return a query for the facts of some rows as one text."""
         ...
 
+    def list_with_last(
+        self, fact: str, order: str, separator: str, last: str, source: str, where: str
+    ) -> str:
+        """Return an expression for such a text with another separator before its last fact."""
+        ...
+
     def days_between(self, earlier: str, later: str) -> str:
         """Return the days from one date to another."""
         ...

@@ -24,6 +24,7 @@ from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
 from pravix.sql.filling import FlatRows, fill_statements, rows_given_back
 from pravix.sql.flat_rows import flat_rows, rows_by_name
+from pravix.sql.holding import claims
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import view_name
 from pravix.wording import counted, joined, shortened
@@ -43,7 +44,7 @@ def load_in_place(
     try:
         kind = database(flat.place.adaptor.name)
         rows = _written(folder.design, flat, kind)
-        count, taken = flat.row_count, "" if flat.source.schema else str(flat.source.name)
+        count, taken = flat.row_count, "" if getattr(flat.source, "schema", "") else str(flat.source.name)
     finally:
         flat.place.close()
     target = connected(url)
@@ -116,6 +117,9 @@ def _prove(session: Session, design: DesignDocument, kind: Database, rows: FlatR
     """
     if not session.verified([table.name for table in design.tables], {}).references_hold:
         raise InputError("a reference finds no row", "Nothing was changed.")
+    for claim in claims(design, kind) if not kind.keeps_rules else ():
+        if session.number(claim.against):
+            raise InputError(f"it is not so that {claim.told}", "Nothing was changed.")
     view = view_name(design)
     given, told = session.count(kind.quoted(view)), rows_given_back(design, kind, rows, view)
     same = session.count(f"(\n{told.query}\n) q")

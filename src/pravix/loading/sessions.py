@@ -64,6 +64,10 @@ class Session(Protocol):
         """Return how many rows a table (its name quoted) holds."""
         ...
 
+    def number(self, query: str) -> int:
+        """Return the number that a query gives."""
+        ...
+
     def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
         """Return whether every reference of and to the tables finds its row, and what the queries give."""
         ...
@@ -172,7 +176,11 @@ class ServerSession:
 
     def count(self, table: str) -> int:
         """As said there."""
-        return int(self._asked(f"SELECT COUNT(*) FROM {table}").fetchone()[0])
+        return self.number(f"SELECT COUNT(*) FROM {table}")
+
+    def number(self, query: str) -> int:
+        """As said there."""
+        return int(self._asked(query).fetchone()[0])
 
     def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
         """As said there: a server holds references at every moment."""

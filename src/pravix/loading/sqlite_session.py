@@ -124,7 +124,11 @@ class _SQLiteSession:
         return done
 
     def count(self, table: str) -> int:
-        return int(_asked(self._connection, f"SELECT COUNT(*) FROM {table}")[0][0])
+        return self.number(f"SELECT COUNT(*) FROM {table}")
+
+    def number(self, query: str) -> int:
+        """As said there."""
+        return int(_asked(self._connection, query)[0][0])
 
     def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
         """As said there. In a staged file the references are checked beside the queries, by a connection of

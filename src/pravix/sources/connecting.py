@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
 HIDDEN = "***"
 _URL = re.compile(r"[a-z][a-z0-9+]*://", re.IGNORECASE)
+_LOCAL = re.compile(r"local\[(\d+|\*)\]")
+_PARTS = re.compile(r"(sc://[^/]*)/;(.*)", re.IGNORECASE)
 _HARMLESS = frozenset("host port sslmode charset application_name connect_timeout mode uri timeout".split())
 """Parts of a URL's query that hold nothing secret."""
 
@@ -42,8 +44,20 @@ class Connected:
 
 
 def is_url(source: str) -> bool:
-    """Return whether a source is the URL of a database and no path."""
-    return _URL.match(source) is not None
+    """Return whether a source is the URL of a database and no path; ``local[2]`` is Spark on this machine."""
+    return (_URL.match(source) or _LOCAL.fullmatch(source)) is not None
+
+
+def _address(url: str | URL) -> URL:
+    """Return a URL in its parts. Those of Spark Connect come after a semicolon: they are its query."""
+    from sqlalchemy.engine import make_url
+
+    if isinstance(url, str) and _LOCAL.fullmatch(url):
+        return make_url("sc://").set(database=url)
+    parts = _PARTS.fullmatch(url) if isinstance(url, str) else None
+    if parts is None:
+        return make_url(url)
+    return make_url(parts[1]).set(query=dict(part.split("=", 1) for part in parts[2].split(";") if part))
 
 
 def shown_url(url: str | URL) -> str:
@@ -52,11 +66,12 @@ def shown_url(url: str | URL) -> str:
     That is after the user's name, and in every part of the query that is not known to be harmless. What
     cannot be read as a URL is cut after its scheme.
     """
-    from sqlalchemy.engine import make_url
     from sqlalchemy.exc import SQLAlchemyError
 
+    if isinstance(url, str) and _LOCAL.fullmatch(url):
+        return url
     try:
-        address = make_url(url)
+        address = _address(url)
     except (SQLAlchemyError, ValueError):
         scheme, mark, _ = str(url).partition("://")
         return f"{scheme}{mark}{HIDDEN}" if mark else HIDDEN
@@ -88,20 +103,24 @@ def connected(url: str, new: bool = False) -> Connected:
     URL cannot be read or its driver is not installed.
     """
     from sqlalchemy import create_engine
-    from sqlalchemy.engine import make_url
+    from sqlalchemy.dialects import registry
     from sqlalchemy.exc import SQLAlchemyError
 
+    kind = None
     try:
-        address, name = make_url(url), shown_url(url)
+        address, name = _address(url), shown_url(url)
         kind = _kind(address)
+        if kind is not None and kind.own_dialect:
+            registry.register(address.get_backend_name(), *kind.own_dialect.split(":"))
         if kind is not None and kind.driver and "+" not in address.drivername:
             address = address.set(drivername=kind.driver)
         if _in_a_file(address) and not new:
             _check_there(address, name)
         return Connected(create_engine(address), name, address, kind)
     except ImportError as error:
+        wanted = f"'pravix[{kind.extra}]'" if kind is not None and kind.extra else error.name
         raise InputError(
-            f"the driver {error.name} for {name} is missing", f"Install it: pip install {error.name}"
+            f"the driver {error.name} for {name} is missing", f"Install it: pip install {wanted}"
         ) from None
     except (SQLAlchemyError, ValueError, TypeError):
         raise InputError("the URL of the database cannot be read", "For example: sqlite:///file.db") from None

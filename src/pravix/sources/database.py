@@ -46,13 +46,8 @@ def found_table(inspected: Inspector, wanted: str | None, name: str) -> FoundTab
     if wanted in tables or wanted in views:
         return FoundTable(None, str(wanted), wanted not in tables)
     schema, dot, inside = (wanted or "").partition(".")
-    if dot and schema in inspected.get_schema_names():
-        for view, known in (
-            (False, inspected.get_table_names(schema)),
-            (True, inspected.get_view_names(schema)),
-        ):
-            if inside in known:
-                return FoundTable(schema, inside, view)
+    if dot and schema in inspected.get_schema_names() and inspected.has_table(inside, schema):
+        return FoundTable(schema, inside, inside in inspected.get_view_names(schema))
     hint = f"Its tables: {joined([shortened(one) for one in [*tables, *views][:20]]) or 'none'}."
     if wanted is None:
         raise InputError(f"{name} is a database: say which table with --table", hint)

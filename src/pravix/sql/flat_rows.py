@@ -38,11 +38,17 @@ def rows_by_name(table: str, names: Sequence[str], database: Database) -> FlatRo
     """Return the rows of a table, or of one in a schema (``schema.table``), of which only the names are
     known.
     """
-    schema, _, name = table.rpartition(".")
+    schema, dot, name = table.partition(".")
+    if not dot:
+        schema, name = "", table
     adaptor = adaptor_for(database.name).written()
     columns: list[Any] = [column(quoted_name(one, quote=True)) for one in names]
-    known = table_clause(
-        quoted_name(name, quote=True), *columns, schema=quoted_name(schema, quote=True) if schema else None
+    known = adaptor.named(
+        table_clause(
+            quoted_name(name, quote=True),
+            *columns,
+            schema=quoted_name(schema, quote=True) if schema else None,
+        )
     )
     told = {one: (adaptor.bytewise(func.trim(adaptor.as_text(known.c[one]))),) for one in names}
     return _written(known, told, database)

@@ -57,12 +57,11 @@ def schema(document: Document, database: Database) -> MetaData:
             table.name,
             metadata,
             *(_column(table, entry, series.get(table.name), database) for entry in table.columns),
-            *_constraints(table, database),
-            *_indexes(table, names, database),
+            *(_rules(table, names, database) if database.keeps_rules else ()),
             comment=table.meaning or None,
             quote=True,
         )
-        for link in table.foreign_keys:
+        for link in table.foreign_keys if database.keeps_rules else ():
             if not link.circular or database.adds_references or database.defers:
                 made.append_constraint(_reference(link, metadata, database))
     return metadata
@@ -79,7 +78,7 @@ def _series(document: Document, metadata: MetaData, database: Database) -> dict[
     if numbered and document.numbering == "shared" and database.shared_series:
         shared = NumberSeries(SERIES, start=sum(numbered.values()) + 1, metadata=metadata)
         return dict.fromkeys(numbered, shared)
-    if database.numbers_itself:
+    if database.numbers_itself or not database.keeps_rules:
         return {}
     return {
         name: NumberSeries(series_of(name), start=rows + 1, metadata=metadata, quote=True)
@@ -91,7 +90,7 @@ def _column(
     table: TableDocument, entry: ColumnDocument, series: NumberSeries | None, database: Database
 ) -> Column[Any]:
     defaults = {check.column: check.values[0] for check in table.made_checks("default")}
-    numbered = entry.name == table.surrogate
+    numbered = entry.name == table.surrogate and (database.numbers_itself or series is not None)
     arguments = [Identity(start=table.rows + 1)] if numbered and series is None else []
     return Column(
         entry.name,
@@ -146,6 +145,8 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
     That is each column of numbers that it would round, and that is a text there, and each reference by which
     it cannot delete or change rows along, or that it cannot check.
     """
+    if not database.keeps_rules:
+        return (f"{database.name} keeps no keys, references and checks: the tables are made without them",)
     most = database.exact_digits
     texts = [
         f"{table.name}.{column.name} is a text there: its numbers have {column.digits} digits, and "
@@ -169,6 +170,10 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
         if link.circular and not (database.adds_references or database.defers)
     ]
     return (*texts, *along, *circles)
+
+
+def _rules(table: TableDocument, names: Names, database: Database) -> list[Any]:
+    return [*_constraints(table, database), *_indexes(table, names, database)]
 
 
 def _constraints(table: TableDocument, database: Database) -> list[Any]:
