@@ -57,6 +57,9 @@ class Database(ABC):
     adds_references: ClassVar[bool] = True
     """Whether a table can be given a reference when its rows are in."""
 
+    checks_references_at_once: ClassVar[bool] = False
+    """Whether references are checked together, which is quicker, where they are made when the rows are in."""
+
     defers: ClassVar[bool] = False
     """Whether a reference can be checked when a transaction ends."""
 

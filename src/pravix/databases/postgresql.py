@@ -17,6 +17,7 @@ class PostgreSQL(Database):
 
     name = "postgresql"
     module = "postgresql"
+    checks_references_at_once = True
     defers = True
     driver = "postgresql+psycopg"
     name_limit = 63

@@ -32,7 +32,7 @@ class SQLConnection:
 
     def ask(self, statement: Any, streamed: bool = False) -> Any:
         """As said there."""
-        options = {"stream_results": True, "max_row_buffer": 20_000} if streamed else {}
+        options = {"stream_results": True, "max_row_buffer": 4_000} if streamed else {}
         return self.connection.execute(statement, execution_options=options)
 
     def fetch(self, asked: Any, most: int) -> list[Row]:

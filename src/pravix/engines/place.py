@@ -21,7 +21,7 @@ log = logging.getLogger(__name__)
 MOST_ROWS = 300_000
 """No statement brings more rows than this to the client."""
 
-_AT_ONCE = 20_000
+_AT_ONCE = 4_000
 _WAIT = 0.2
 
 Row = Sequence[Any]

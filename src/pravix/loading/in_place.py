@@ -61,7 +61,7 @@ def load_in_place(
         with session_of(kind)(target, kind) as session:
             make_room(session, (names, [view]), target.name, instead)
             built = session.staged(_with_late_references(fitted))
-            statements = schema_statements(built.document, kind)
+            statements = schema_statements(built.document, kind, filled=True)
             for statement in statements.tables:
                 session.execute(statement)
             for statement in fill_statements(built.design, kind, rows):
@@ -162,7 +162,7 @@ def script_in_place(folder: Folder, kind: Database, table: str) -> Iterator[str]
             "Let Pravix fill the tables: pravix load DIR URL --from TABLE",
         )
     rows = rows_by_name(table, design.source.columns, kind)
-    statements = schema_statements(design, kind)
+    statements = schema_statements(design, kind, filled=True)
     yield from statements.tables
     yield from fill_statements(design, kind, rows)
     yield from (*statements.indexes, *statements.references, *statements.views)

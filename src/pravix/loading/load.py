@@ -55,7 +55,7 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
             names, flat = [table.name for table in folder.tables], list(views(folder.document))
             make_room(session, (names, flat), target.name, instead)
             built = session.staged(folder)
-            statements = schema_statements(built.document, kind)
+            statements = schema_statements(built.document, kind, filled=True)
             for statement in statements.tables:
                 session.execute(statement)
             counts = [session.fill(built, table, told) for table in built.tables]

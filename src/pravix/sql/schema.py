@@ -248,11 +248,15 @@ class Statements:
         yield from (*self.tables, *self.indexes, *self.references, *self.views)
 
 
-def schema_statements(document: Document, database: Database) -> Statements:
-    """Return the statements that create tables with their comments, then indexes, then the flat views."""
+def schema_statements(document: Document, database: Database, filled: bool = False) -> Statements:
+    """Return the statements that create tables with their comments, then indexes, then the flat views.
+
+    With ``filled`` the tables are filled before references are made: all of them may come that late.
+    """
     metadata = schema(document, database)
     compiled: list[tuple[Any, str]] = []
-    later = [AddConstraint(one) for one in _later(metadata)] if database.adds_references else []
+    every = filled and database.checks_references_at_once
+    later = [AddConstraint(one) for one in _later(metadata, every)] if database.adds_references else []
 
     def told(statement: Any) -> str:
         text = str(statement.compile(dialect=database.dialect))
@@ -277,13 +281,13 @@ def schema_statements(document: Document, database: Database) -> Statements:
     )
 
 
-def _later(metadata: MetaData) -> list[ForeignKeyConstraint]:
-    """Return the references that are made when the rows are in."""
+def _later(metadata: MetaData, every: bool) -> list[ForeignKeyConstraint]:
+    """Return the references that are made when the rows are in: those in circles, or ``every`` one."""
     return [
         one
         for table in metadata.sorted_tables
         for one in table.foreign_key_constraints
-        if one.info.get(_LATER, False)
+        if every or one.info.get(_LATER, False)
     ]
 
 
