@@ -57,6 +57,18 @@ def test_the_tables_of_a_large_table_are_filled_where_it_is(pravix, flat, tmp_pa
     assert "has" in again.err
     assert "already" in again.err
     assert pravix("load", "tables", url, "--from", "arrived", "--replace").status == 0
+    proved = pravix("prove", "tables", "--in", url, "--from", "arrived")
+    assert proved.status == 0
+    assert "gives exactly the 12,000 rows of the flat table" in proved.out
+    with sqlite3.connect(tmp_path / "flat.db") as connection:
+        connection.execute(
+            "UPDATE keeper SET keeper = 'Bea' WHERE keeper_no = (SELECT MIN(keeper_no) FROM keeper)"
+        )
+    connection.close()
+    proved = pravix("prove", "tables", "--in", url, "--from", "arrived", "--json")
+    assert proved.status == 1
+    assert [one["holds"] for one in proved.document["claims"]].count(False) == 1
+    assert "go together" in pravix("prove", "tables", "--in", url).err
 
 
 def test_what_does_not_go_together_is_told(pravix, flat, tmp_path):

@@ -323,3 +323,20 @@ def test_temporary_files_go_when_the_place_is_closed(tmp_path, monkeypatch):
     assert len(list(tmp_path.glob("pravix-*"))) == 1
     made.flat.place.close()
     assert not list(tmp_path.glob("pravix-*"))
+
+
+def test_rows_of_a_large_file_that_nothing_identifies_have_their_numbers(tmp_path):
+    rows = [f"K-{n % 9},Ada {n % 9},{n % 3}.5" for n in range(900)]
+    path = tmp_path / "drums.csv"
+    path.write_text("\n".join(["keeper_no,keeper,kg", *rows]), encoding="utf-8")
+    outside, inside = Analysis(str(path), Reading(memory=1)), Analysis(str(path))
+    assert isinstance(outside.source, Staying)
+    assert told(outside) == told(inside)
+    document = design_document(outside.design, elsewhere=outside.elsewhere)
+    write_outside(document, outside.source.flat, str(tmp_path / "out"))
+    outside.source.flat.place.close()
+    assert all(holds for holds, _ in prove_folder(tmp_path / "out"))
+    folder = open_folder(tmp_path / "out")
+    main = folder.document.by_name[folder.design.main]
+    place = main.column_names.index("row_no")
+    assert [row[place] for row in folder.rows(main)] == [str(n) for n in range(2, 902)]

@@ -19,6 +19,7 @@ from pravix.first_normal_form.findings import findings
 from pravix.folder.reader import open_folder
 from pravix.folder.writer import write_design
 from pravix.loading.in_place import load_in_place, script_in_place
+from pravix.proof.in_place import prove_in_place
 from pravix.sources.reading import Reading
 from pravix.sql.schema import script
 
@@ -75,6 +76,7 @@ def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp
             assert loaded.rows == {table.name: table.rows for table in folder.tables}, seed
             (view,) = loaded.views
             assert loaded.views[view] == relation.row_count
+            assert all(holds for holds, _ in prove_in_place(folder, url, reading))
             before = tables_of(url)
             load_in_place(folder, url, reading, instead=True)
             assert tables_of(url) == before
@@ -125,6 +127,28 @@ def test_a_number_that_a_column_would_round_is_not_loaded(engine, tmp_path):
         with pytest.raises(InputError, match=r"of which 299 are those|could not be loaded"):
             load_in_place(open_folder(tmp_path / "out"), url, FLAT)
         assert tables_of(url) == before
+
+
+@pytest.mark.parametrize("engine", ALL_ENGINES)
+def test_rows_that_nothing_identifies_are_numbered_alike_in_every_table(engine, tmp_path):
+    chance, plants = Random(3), ["Lime", "Heather", "Clover", "Acacia", "Borage", "Thyme"]
+    lists = ["; ".join(chance.sample(plants, chance.randint(1, 4))) for _ in range(60)]
+    rows = [(f"K-{n % 9}", f"Ada {n % 9}", lists[n % 50], f"{n % 3}.5") for n in range(450)] * 2
+    names = ["keeper_no", "keeper", "seen", "kg"]
+    path = tmp_path / "drums.csv"
+    path.write_text("\n".join(map(",".join, [names, *rows])), encoding="utf-8")
+    made = Analysis(str(path))
+    answers = _wanted(findings(made.source.relation, topics=("list",)))
+    made = made.with_ledger(replace(made.ledger, answers=tuple(answers.values())))
+    write_design(made.design, str(tmp_path / "out"))
+    folder = open_folder(tmp_path / "out").fitted(database(engine))
+    assert any(table.part_of or table.repairs for table in folder.tables)
+    assert folder.design.row_key.columns == ("row_no",)
+    with database_of(engine, tmp_path) as url:
+        reading = flat_put(url, made.source.relation)
+        loaded = load_in_place(folder, url, reading)
+        assert loaded.rows == {table.name: table.rows for table in folder.tables}
+        assert all(holds for holds, _ in prove_in_place(folder, url, reading))
 
 
 def test_a_flat_table_called_as_the_view_is_told(tmp_path):

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
-from sqlalchemy.engine import make_url
 
 from pravix.cli.options import json_option, verbose_option
 from pravix.cli.progress import Progress
@@ -13,6 +12,7 @@ from pravix.cli.show import Screen, print_json
 from pravix.databases.known import database
 from pravix.folder.reader import open_folder
 from pravix.loading.load import Loaded, load_folder
+from pravix.sources.connecting import url_of
 from pravix.sources.reading import Reading
 from pravix.wording import counted
 
@@ -61,7 +61,8 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
     screen.table(["Table", "Rows"], [[name, f"{rows:,}"] for name, rows in loaded.rows.items()], ["Rows"])
     screen.line()
     tables = counted(len(loaded.rows), "table")
-    screen.check(True, f"{tables} loaded into {loaded.where}, all constraints on.")
+    kept = ", all constraints on" if loaded.keeps_rules else ""
+    screen.check(True, f"{tables} loaded into {loaded.where}{kept}.")
     for view, rows in loaded.views.items():
         screen.check(True, f"The view {view} gives exactly the {counted(rows, 'row')} as read.")
     for note in loaded.notes:
@@ -72,6 +73,6 @@ def _show(screen: Screen, loaded: Loaded, url: str) -> None:
 
 def _look(loaded: Loaded, url: str) -> str:
     """Return the command of the database's own client; the password and all settings are left out."""
-    address = make_url(url)
+    address = url_of(url)
     query = f"SELECT * FROM {next(iter(loaded.views))} LIMIT 10"
     return database(address.get_backend_name()).client(address, query)

@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from shlex import quote
+from typing import TYPE_CHECKING
 
 from pravix.databases.database import Database
 from pravix.errors import InputError
+
+if TYPE_CHECKING:
+    from sqlalchemy.engine import URL
 
 _OTHER = re.compile(r"[^0-9A-Za-z_]")
 
@@ -67,6 +72,10 @@ class Spark(Database):
         several = self.put_together([first, self.text(last), f"{facts}[{size} - 1]"])
         told = f"CASE WHEN {size} > 1 THEN {several} WHEN {size} = 1 THEN {facts}[0] END"
         return f"(SELECT {told} FROM {source} WHERE {where})"
+
+    def client(self, address: URL, query: str) -> str:
+        """As said there."""
+        return f"spark-sql -e {quote(query)}"
 
     def days_between(self, earlier: str, later: str) -> str:
         """As said there."""

@@ -27,7 +27,7 @@ from pravix.sql.flat_rows import flat_rows, rows_by_name
 from pravix.sql.holding import claims
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import view_name
-from pravix.wording import counted, joined, shortened
+from pravix.wording import joined, shortened
 
 
 def load_in_place(
@@ -43,7 +43,7 @@ def load_in_place(
     flat = flat_table(url, reading, written=True)
     try:
         kind = database(flat.place.adaptor.name)
-        rows = _written(folder.design, flat, kind)
+        rows = rows_in_place(folder.design, flat, kind)
         count, taken = flat.row_count, "" if getattr(flat.source, "schema", "") else str(flat.source.name)
     finally:
         flat.place.close()
@@ -79,6 +79,7 @@ def load_in_place(
         dict(zip(names, counts, strict=True)),
         {view: count},
         held_otherwise(_with_late_references(fitted).document, kind),
+        kind.keeps_rules,
     )
 
 
@@ -123,18 +124,18 @@ def _prove(session: Session, design: DesignDocument, kind: Database, rows: FlatR
     view = view_name(design)
     given, told = session.count(kind.quoted(view)), rows_given_back(design, kind, rows, view)
     same = session.count(f"(\n{told.query}\n) q")
-    if given != wanted or same != (wanted if told.alike else 0):
-        alike = f"{same:,} are" if told.alike else f"{same:,} kinds of rows are not"
+    complaint = told.complaint(view, given, same, wanted)
+    if complaint:
         raise InputError(
-            f"the view {view} gives {counted(given, 'row')}, of which {alike} those of the flat table, which "
-            f"has {wanted:,}",
+            complaint,
             "Nothing was changed. If the table changed since it was decomposed, decompose it again.",
         )
 
 
-def _written(design: DesignDocument, flat: Flat, kind: Database) -> FlatRows:
-    """Return the flat rows as SQL. Raises InputError where they have other columns than the design's
-    source.
+def rows_in_place(design: DesignDocument, flat: Flat, kind: Database) -> FlatRows:
+    """Return the flat rows as SQL, repaired as the design repairs them.
+
+    Raises InputError where they have other columns than the design's source.
     """
     lacking = [name for name in design.source.columns if name not in flat.names]
     if lacking:

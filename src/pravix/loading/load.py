@@ -30,6 +30,7 @@ class Loaded:
     rows: dict[str, int]
     views: dict[str, int]
     notes: tuple[str, ...] = ()
+    keeps_rules: bool = True
 
 
 def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progress | None = None) -> Loaded:

@@ -48,7 +48,7 @@ def is_url(source: str) -> bool:
     return (_URL.match(source) or _LOCAL.fullmatch(source)) is not None
 
 
-def _address(url: str | URL) -> URL:
+def url_of(url: str | URL) -> URL:
     """Return a URL in its parts. Those of Spark Connect come after a semicolon: they are its query."""
     from sqlalchemy.engine import make_url
 
@@ -71,7 +71,7 @@ def shown_url(url: str | URL) -> str:
     if isinstance(url, str) and _LOCAL.fullmatch(url):
         return url
     try:
-        address = _address(url)
+        address = url_of(url)
     except (SQLAlchemyError, ValueError):
         scheme, mark, _ = str(url).partition("://")
         return f"{scheme}{mark}{HIDDEN}" if mark else HIDDEN
@@ -108,7 +108,7 @@ def connected(url: str, new: bool = False) -> Connected:
 
     kind = None
     try:
-        address, name = _address(url), shown_url(url)
+        address, name = url_of(url), shown_url(url)
         kind = _kind(address)
         if kind is not None and kind.own_dialect:
             registry.register(address.get_backend_name(), *kind.own_dialect.split(":"))

@@ -27,12 +27,27 @@ from pravix.sql.schema import column_sql_type
 class FlatRows:
     """The flat rows in a database: what stands in FROM, and each column of the design as a text there.
 
-    A blank is NULL. ``number`` is the expression that numbers the rows of the main table, where nothing else
-    identifies them.
+    A blank is NULL. ``number`` is the number of a row in its file, where it has one.
     """
 
     sql: str
     cells: Mapping[str, str]
+    number: str | None = None
+
+    def numbered(self, column: str) -> FlatRows:
+        """Return the rows with their number as one more column.
+
+        Rows without one are numbered in the order of all of their cells: rows that cannot be told apart by
+        these need not be. So they get the same numbers in every statement.
+        """
+        if self.number is not None:
+            return FlatRows(self.sql, {**self.cells, column: self.number})
+        names = {name: f"n{n}" for n, name in enumerate(self.cells)}
+        listed = ", ".join(f"{cell} AS {names[name]}" for name, cell in self.cells.items())
+        order = ", ".join(self.cells.values())
+        number = f"ROW_NUMBER() OVER (ORDER BY {order}) AS n"
+        cells = {name: f"r.{short}" for name, short in names.items()}
+        return FlatRows(f"(SELECT {listed}, {number} FROM {self.sql}) r", {**cells, column: "r.n"})
 
 
 @dataclass
@@ -99,7 +114,9 @@ class _Filling:
         self._as_texts = as_texts
         self._document = document
         self._database = database
-        self._flat = flat
+        main = document.by_name[document.main]
+        number = next((name for name in main.flat_columns() if name not in flat.cells), None)
+        self._flat = flat if number is None else flat.numbered(number)
         self._quoted = database.quoted
         independent = next((table for table in document.tables if table.independent_of), None)
         if independent is not None:
@@ -278,6 +295,15 @@ class GivenBack:
 
     query: str
     alike: bool
+
+    def complaint(self, view: str, given: int, found: int, wanted: int) -> str:
+        """Return what is wrong where the view has ``given`` rows, the query ``found`` ones, and the flat
+        table ``wanted``; nothing where every row is given back.
+        """
+        if given == wanted and found == (wanted if self.alike else 0):
+            return ""
+        alike = f"of which {found:,} are" if self.alike else f"but {found:,} kinds of rows are not"
+        return f"the view {view} gives {given:,} rows, {alike} those of the flat table, which has {wanted:,}"
 
 
 def rows_given_back(document: PartDocument, database: Database, flat: FlatRows, view: str) -> GivenBack:

@@ -18,10 +18,13 @@ from pravix.sql.filling import FlatRows
 
 def flat_rows(flat: Flat, repaired: Mapping[str, tuple[Any, ...]], database: Database) -> FlatRows:
     """Return the rows of a flat table as SQL of a database, with columns that repairs in place gave."""
-    return _written(flat.source, {**flat.told, **repaired}, database)
+    number = None if flat.numbered is None else flat.numbered + flat.first_row
+    return _written(flat.source, {**flat.told, **repaired}, database, number)
 
 
-def _written(source: Any, told: Mapping[str, tuple[Any, ...]], database: Database) -> FlatRows:
+def _written(
+    source: Any, told: Mapping[str, tuple[Any, ...]], database: Database, number: Any = None
+) -> FlatRows:
     def written(expression: Any) -> str:
         return str(expression.compile(dialect=database.dialect, compile_kwargs={"literal_binds": True}))
 
@@ -31,7 +34,7 @@ def _written(source: Any, told: Mapping[str, tuple[Any, ...]], database: Databas
 
     cells = {name: cell(expressions[0]) for name, expressions in told.items()}
     _, _, named = written(select(text("1")).select_from(source)).partition("FROM ")
-    return FlatRows(named.strip(), cells)
+    return FlatRows(named.strip(), cells, None if number is None else f"({written(number)})")
 
 
 def rows_by_name(table: str, names: Sequence[str], database: Database) -> FlatRows:
