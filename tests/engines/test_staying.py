@@ -10,12 +10,14 @@ from databases import POSTGRES, new_database
 from flat_tables import ENGINES, database_of, executed, put
 from large import NAMES, csv_text, deliveries
 from pyarrow import parquet
+from sqlalchemy import literal_column
 from sqlalchemy.engine import make_url
 
 import pravix
 from pravix.analysis import Analysis
 from pravix.document.design_document import design_document
 from pravix.engines import sample as sample_module
+from pravix.engines.adaptor import DuckDB
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
@@ -340,3 +342,23 @@ def test_rows_of_a_large_file_that_nothing_identifies_have_their_numbers(tmp_pat
     main = folder.document.by_name[folder.design.main]
     place = main.column_names.index("row_no")
     assert [row[place] for row in folder.rows(main)] == [str(n) for n in range(2, 902)]
+
+
+def test_independent_lists_are_held_against_all_rows(tmp_path, monkeypatch):
+    pairs = [("Lime", "veil"), ("Lime", "brush"), ("Clover", "veil"), ("Clover", "brush")]
+    rows = [f"H-{n:03d},{plant},{tool}" for n in range(100) for plant, tool in pairs]
+    path = tmp_path / "hives.csv"
+
+    def decomposed(lines):
+        path.write_text("\n".join(["hive_no,plant,tool", *lines]), encoding="utf-8")
+        made = Analysis(str(path), Reading(memory=1), policies={"until": "4nf"})
+        try:
+            return {table.name: table.rows.total for table in made.design.tables}
+        finally:
+            made.source.flat.place.close()
+
+    assert decomposed(rows) == {"hive_plant": 200, "hive_tool": 200}
+    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (400,))
+    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 400)
+    with pytest.raises(InputError, match=r"would give 404 rows, not 402: their lists"):
+        decomposed([*rows, "H-100,Lime,veil", "H-100,Clover,brush"])

@@ -151,6 +151,29 @@ def test_rows_that_nothing_identifies_are_numbered_alike_in_every_table(engine, 
         assert all(holds for holds, _ in prove_in_place(folder, url, reading))
 
 
+@pytest.mark.parametrize("engine", ALL_ENGINES)
+def test_two_independent_lists_are_filled_each_into_its_table(engine, tmp_path):
+    chance, plants, tools = Random(1), ["Lime", "Heather", "Clover", "Acacia"], ["veil", "brush", "knife"]
+    rows = [
+        (f"H-{n:02d}", plant, tool, f"Ada {n % 7}")
+        for n in range(40)
+        for plant in chance.sample(plants, chance.randint(1, 4))
+        for tool in tools[: n % 3 + 1]
+    ]
+    names = ["hive_no", "plant", "tool", "keeper"]
+    path = tmp_path / "hives.csv"
+    path.write_text("\n".join(map(",".join, [names, *rows])), encoding="utf-8")
+    made = Analysis(str(path), policies={"until": "4nf"})
+    write_design(made.design, str(tmp_path / "out"))
+    folder = open_folder(tmp_path / "out").fitted(database(engine))
+    assert any(table.independent_of for table in folder.tables)
+    with database_of(engine, tmp_path) as url:
+        reading = flat_put(url, made.source.relation)
+        loaded = load_in_place(folder, url, reading)
+        assert loaded.rows == {table.name: table.rows for table in folder.tables}
+        assert all(holds for holds, _ in prove_in_place(folder, url, reading))
+
+
 def test_a_flat_table_called_as_the_view_is_told(tmp_path):
     folder, relation = made_sheet(4001, tmp_path)
     with database_of("sqlite", tmp_path) as url:

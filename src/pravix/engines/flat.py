@@ -100,6 +100,26 @@ class Flat:
         inner = select(*self._named(columns)).where(*map(self.is_filled, filled)).distinct().subquery()
         return int(self.place.row(select(func.count()).select_from(inner))[0])
 
+    def product(self, shared: Collection[str], lists: Sequence[Collection[str]]) -> int:
+        """Return how many rows it makes when, for each value of the ``shared`` columns, every value of one
+        list of columns goes with every value of the next. A pass over the rows for each list.
+        """
+        counts = []
+        for one in lists:
+            names = self._ordered({*shared, *one})
+            inner = select(*self._named(names)).distinct().subquery()
+            places = [n for n, name in enumerate(self._spread(names)) if name in shared]
+            key = [inner.c[f"x{place}"].label(f"k{n}") for n, place in enumerate(places)]
+            counts.append(select(*key, func.count().label("n")).group_by(*key).subquery())
+        first, *others = counts
+        source: Any = first
+        times: Any = cast(first.c.n, BigInteger)
+        for other in others:
+            same = [one == two for one, two in zip(first.c, other.c, strict=True)][:-1]
+            source = source.join(other, and_(true(), *same))
+            times = times * other.c.n
+        return int(self.place.row(select(func.sum(times)).select_from(source))[0] or 0)
+
     def filled(self, columns: Collection[str]) -> int:
         """Return how many rows have a value in each of some columns."""
         if not columns:

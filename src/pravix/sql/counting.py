@@ -13,6 +13,7 @@ from pravix.document.design_document import table_document
 from pravix.document.model import TableDocument
 from pravix.document.rebuilding import rebuild_document
 from pravix.engines.flat import Flat
+from pravix.errors import InputError
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.relation import Relation
 from pravix.relation.types import Kind
@@ -67,6 +68,7 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
     entries = [one for one in rebuild_document(design) if isinstance(one, FromChild)]
     made = {name: told for name, told in flat.told.items() if name not in originals.told and len(told) == 1}
     rows = flat_rows(originals, made, kind)
+    _check_independent(tables, flat)
     queries = row_queries(_Tables(tables, design.main, entries), kind, rows)
     counts = {name: int(flat.place.run(query)[0][0]) for name, query in queries}
 
@@ -82,6 +84,22 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
         untaken=tuple(map(counted, design.untaken)),
         proof=replace(design.proof, rejoined_rows=flat.row_count),
     )
+
+
+def _check_independent(tables: Sequence[TableDocument], flat: Flat) -> None:
+    """Raise InputError where two lists that are independent in the rows drawn are not so in all rows."""
+    by_name = {table.name: table for table in tables}
+    for table in tables:
+        if table.independent_of:
+            other = by_name[table.independent_of]
+            one, two = set(table.flat_columns()), set(other.flat_columns())
+            made = flat.product(one & two, [two - one, one - two])
+            if made != flat.row_count:
+                raise InputError(
+                    f"{other.name} and {table.name} would give {made:,} rows, not {flat.row_count:,}: their "
+                    "lists are independent in the rows that were drawn only",
+                    "Decompose without --until 4nf, or allow more memory: --memory",
+                )
 
 
 def _with_count(table: Table, count: int, numbers: int) -> Table:

@@ -15,7 +15,6 @@ from sqlalchemy import String
 
 from pravix.databases.database import Database
 from pravix.document.model import ColumnDocument, LinkDocument, PartDocument, TableDocument
-from pravix.errors import InputError
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.rebuilt import FromChild
@@ -118,12 +117,7 @@ class _Filling:
         number = next((name for name in main.flat_columns() if name not in flat.cells), None)
         self._flat = flat if number is None else flat.numbered(number)
         self._quoted = database.quoted
-        independent = next((table for table in document.tables if table.independent_of), None)
-        if independent is not None:
-            raise InputError(
-                f"{independent.name} holds one of two independent lists, which cannot be filled from a table",
-                "Decompose without --until 4nf, or load from a folder with rows.",
-            )
+        self._once = any(table.independent_of for table in document.tables)
 
     def counted(self, table: TableDocument) -> str:
         """Return the query whose rows are as many as those of a table."""
@@ -177,7 +171,7 @@ class _Filling:
             facts = [column for column in self._parted(table) if column in source.cells]
             conditions.append(f"({' OR '.join(f'{source.cells[one]} IS NOT NULL' for one in facts)})")
         where = f"\nWHERE {' AND '.join(conditions)}" if conditions else ""
-        distinct = "" if table.name == self._document.main else "DISTINCT"
+        distinct = "DISTINCT" if self._once or table.name != self._document.main else ""
         return f"SELECT {distinct}\n  {listed}\nFROM {source.sql}{where}"
 
     def _direct(self, table: TableDocument) -> list[ColumnDocument]:
