@@ -1,18 +1,26 @@
-"""Files larger than memory: decompose against DuckDB reading the file once and grouping it by one column.
+"""Larger than memory: files against DuckDB reading them once and grouping by one column, and two servers.
 
-python benchmarks/scale.py [--rows 1000000 --rows 3000000] [--memory 2GB]
+python benchmarks/scale.py [--rows 1000000 --rows 3000000] [--memory 2GB] [--postgres URL] [--spark URL]
 """
 
 from __future__ import annotations
 
+import json
+import random
 import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
+from urllib.request import urlopen
 
 import click
-from loading import measured
+
+_PROGRAM = str(Path(sys.executable).with_name("pravix"))
 
 _COLUMNS = """
     'D-' || lpad(i::VARCHAR, 9, '0') AS delivery_no,
@@ -58,24 +66,188 @@ def _grouped(path: Path) -> float:
     return time.perf_counter() - begun
 
 
-@click.command(help=__doc__.split("\n")[0])
-@click.option("--rows", multiple=True, type=int, default=(1_000_000, 3_000_000), show_default=True)
-@click.option("--memory", default="2GB", show_default=True)
-@click.option("--form", type=click.Choice(["csv", "parquet"]), multiple=True, default=("csv", "parquet"))
-def main(rows: tuple[int, ...], memory: str, form: tuple[str, ...]) -> None:
-    """Print for each size the seconds of both, their ratio, and the largest memory of decompose."""
-    program = str(Path(sys.executable).with_name("pravix"))
-    for ending in form:
+@dataclass(frozen=True)
+class _Cost:
+    """What a command took of the client: seconds, seconds of its processor, and its largest memory in MB."""
+
+    seconds: float
+    processor: float
+    memory: float
+
+    def __str__(self) -> str:
+        used = f"{self.processor:5.1f} s of the client's processor, {self.memory:6,.0f} MB"
+        return f"{self.seconds:6.1f} s, {used}"
+
+
+def _pravix(*arguments: str) -> _Cost:
+    code = (
+        "import resource, subprocess, sys; done = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL);"
+        "used = resource.getrusage(resource.RUSAGE_CHILDREN);"
+        "print(used.ru_utime + used.ru_stime, used.ru_maxrss); sys.exit(done.returncode)"
+    )
+    begun = time.perf_counter()
+    done = subprocess.run(
+        [sys.executable, "-c", code, _PROGRAM, *arguments], check=True, capture_output=True, text=True
+    )
+    processor, memory = map(float, done.stdout.split())
+    return _Cost(
+        time.perf_counter() - begun, processor, memory / (1024 if sys.platform != "darwin" else 2**20)
+    )
+
+
+def _files(rows: Sequence[int], memory: str, forms: Sequence[str]) -> None:
+    for ending in forms:
         for count in rows:
             with tempfile.TemporaryDirectory() as name:
                 path = Path(name) / f"flat.{ending}"
                 write_flat(path, count)
                 once = _grouped(path)
-                seconds, megabytes = measured(program, "decompose", str(path), "--memory", memory)
+                cost = _pravix("decompose", str(path), "--memory", memory)
             print(
-                f"{ending:8} {count:>12,} rows: read once {once:6.1f} s, decompose {seconds:6.1f} s, "
-                f"{seconds / once:5.1f} times, {megabytes:6,.0f} MB"
+                f"{ending:8} {count:>12,} rows: {cost}; {cost.seconds / once:5.1f} times reading it once",
+                flush=True,
             )
+
+
+def _designed(*source: str) -> dict[str, Any]:
+    """Return what the design of a source says: tables with their keys, references and rows, and rules."""
+    command = [_PROGRAM, "decompose", *source, "--json"]
+    told = json.loads(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
+    tables = {
+        one["name"]: (one["primary_key"], one["candidate_keys"], one["rows"], len(one["foreign_keys"]))
+        for one in told["tables"]
+    }
+    return {"tables": tables, "rules": sorted(map(str, told["dependencies"]))}
+
+
+@contextmanager
+def _flat_table(url: str, path: Path) -> Iterator[str]:
+    """Give the URL of a new database on a server of PostgreSQL with the rows of a file in ``flat_rows``."""
+    import psycopg
+
+    with psycopg.connect(url, autocommit=True) as server:
+        server.execute("DROP DATABASE IF EXISTS pravix_scale")
+        server.execute("CREATE DATABASE pravix_scale")
+    there = url.rpartition("/")[0] + "/pravix_scale"
+    try:
+        with psycopg.connect(there) as connection, path.open("rb") as file:
+            names = file.readline().decode().strip().split(",")
+            connection.execute(f"CREATE TABLE flat_rows ({', '.join(f'{name} TEXT' for name in names)})")
+            with connection.cursor().copy("COPY flat_rows FROM STDIN WITH (FORMAT csv)") as copy:
+                while part := file.read(1 << 20):
+                    copy.write(part)
+        with psycopg.connect(there, autocommit=True) as connection:
+            connection.execute("VACUUM ANALYZE flat_rows")
+        yield there
+    finally:
+        with psycopg.connect(url, autocommit=True) as server:
+            server.execute("DROP DATABASE pravix_scale WITH (FORCE)")
+
+
+def _in_postgres(url: str, count: int, kills: int) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        path, out = Path(name) / "flat.csv", str(Path(name) / "out")
+        write_flat(path, count)
+        with _flat_table(url, path) as there:
+            path.unlink()
+            source = (there, "--table", "flat_rows", "--memory", "200MB")
+            for command in (("survey", *source), ("keys", *source), ("decompose", *source, "--out", out)):
+                print(f"postgresql {count:>10,} rows: {command[0]:9} {_pravix(*command)}", flush=True)
+            load = ("load", out, there, "--from", "flat_rows")
+            print(f"postgresql {count:>10,} rows: killed: {_killed(there, load, kills)}", flush=True)
+            for command in (load, ("prove", out, "--in", there, "--from", "flat_rows")):
+                print(f"postgresql {count:>10,} rows: {command[0]:9} {_pravix(*command)}", flush=True)
+
+
+def _killed(url: str, command: Sequence[str], times: int) -> str:
+    """Kill a load at random moments; say what was left, and how long the server went on at most."""
+    import psycopg
+
+    chance, left, longest = random.Random(1), set[str](), 0.0
+    for _ in range(times):
+        process = subprocess.Popen([_PROGRAM, *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        time.sleep(chance.uniform(1, 40))
+        process.kill()
+        process.wait()
+        begun = time.perf_counter()
+        with psycopg.connect(url, autocommit=True) as connection:
+            asked = (
+                "SELECT COUNT(*) FROM pg_stat_activity WHERE datname = current_database() "
+                "AND pid <> pg_backend_pid() AND backend_type = 'client backend'"
+            )
+            while connection.execute(asked).fetchone() != (0,):
+                time.sleep(0.05)
+            longest = max(longest, time.perf_counter() - begun)
+            names = connection.execute(
+                "SELECT table_name FROM information_schema.tables WHERE table_schema = 'public'"
+            ).fetchall()
+            left |= {name for (name,) in names} - {"flat_rows"}
+    return f"{times} times, left behind: {len(left)}, the server ended its statement within {longest:.1f} s"
+
+
+def _in_spark(url: str, count: int) -> None:
+    """Compare a folder of Parquet on a server of Spark with the same rows in memory."""
+    from pravix.analysis import Analysis
+    from pravix.sources.reading import Reading
+
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name) / "flat"
+        folder.mkdir()
+        write_flat(folder / "flat.parquet", count)
+        Path(name).chmod(0o755)
+        table = f"parquet.{folder}"
+        begun = time.perf_counter()
+        made = Analysis(url, Reading(table=table, memory=1))
+        tables = len(made.design.tables)
+        place = made.source.flat.place
+        print(
+            f"spark      {count:>10,} rows: {tables} tables in {time.perf_counter() - begun:.1f} s, "
+            f"{place.statements} statements, {place.moved:,} rows moved",
+            flush=True,
+        )
+        place.close()
+        here = _designed(url, "--table", table, "--memory", "1MB")
+        there = _designed(str(folder / "flat.parquet"), "--memory", "20GB")
+        print(f"spark      {count:>10,} rows: {_jobs(url)}the design in memory is the same: {here == there}")
+
+
+def _jobs(url: str) -> str:
+    """Return how many jobs Spark made for all that was asked, where its page of figures is on."""
+    host = url.removeprefix("sc://").partition(":")[0]
+    try:
+        with urlopen(f"http://{host}:4040/api/v1/applications", timeout=5) as page:
+            (application, *_) = json.load(page)
+        with urlopen(f"http://{host}:4040/api/v1/applications/{application['id']}/jobs", timeout=30) as page:
+            return f"{len(json.load(page)):,} jobs so far; "
+    except OSError:
+        return ""
+
+
+@click.command(help=__doc__.split("\n")[0])
+@click.option("--rows", multiple=True, type=int, default=(1_000_000, 3_000_000), show_default=True)
+@click.option("--memory", default="2GB", show_default=True)
+@click.option("--form", type=click.Choice(["csv", "parquet"]), multiple=True, default=("csv", "parquet"))
+@click.option("--postgres", metavar="URL", help="A server of PostgreSQL where a database may be created.")
+@click.option("--server-rows", default=5_000_000, show_default=True, help="Rows for PostgreSQL.")
+@click.option("--kills", default=10, show_default=True, help="How often a load into PostgreSQL is killed.")
+@click.option("--spark", metavar="URL", help="A server of Spark on this machine, sc://host:port.")
+@click.option("--spark-rows", default=1_000_000, show_default=True)
+def main(
+    rows: tuple[int, ...],
+    memory: str,
+    form: tuple[str, ...],
+    postgres: str | None,
+    server_rows: int,
+    kills: int,
+    spark: str | None,
+    spark_rows: int,
+) -> None:
+    """Print what each size and place took, with the ratio to reading a file once."""
+    _files(rows, memory, form)
+    if postgres is not None:
+        _in_postgres(postgres, server_rows, kills)
+    if spark is not None:
+        _in_spark(spark, spark_rows)
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from time import perf_counter
 from typing import TYPE_CHECKING, Any, Self, TypeVar
 
 from pravix.discovery.budget import Budget
-from pravix.discovery.discovered import Blanks, Discovery, Progress, silent
+from pravix.discovery.discovered import Blanks, Discovery
 from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
@@ -20,6 +20,7 @@ from pravix.first_normal_form.declaration import OF_VALUES, Declaration
 from pravix.judgement.weights import NEARLY_UNIQUE, WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
+from pravix.progress import Progress, silent
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
 from pravix.sources.reading import Reading
@@ -111,7 +112,12 @@ class Analysis:
         """The source, read as the options say, and else as the ledger says; some rows where it is too
         large.
         """
-        return read_anywhere(self.path, self.reading.with_defaults(self._recorded_reading()))
+        reading = self.reading.with_defaults(self._recorded_reading())
+        return self.read(lambda progress: read_anywhere(self.path, reading, progress))
+
+    def read(self, work: Callable[[Progress], Source]) -> Source:
+        """Read the source; an interface may show its progress."""
+        return work(silent)
 
     def _recorded_reading(self) -> Reading:
         """The wishes of the ledger; a patch is named there as seen from the ledger's folder."""

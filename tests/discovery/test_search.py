@@ -9,11 +9,12 @@ from samples import holds, minimal_dependencies, minimal_keys, rules, sets, subs
 
 from pravix.discovery import hitting_compiled, maximal_compiled
 from pravix.discovery.columnsets import from_places, places_of
-from pravix.discovery.discovered import Blanks, silent
+from pravix.discovery.discovered import Blanks
 from pravix.discovery.exceptions import exceptions
 from pravix.discovery.hitting import hitting_sets
 from pravix.discovery.maximal import maximal, tighten_by_arrays
 from pravix.discovery.search import Plan, discover, discover_keys
+from pravix.progress import silent
 from pravix.relation.relation import Column, Relation
 from pravix.theory.dependency import Dependency
 

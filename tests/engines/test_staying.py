@@ -1,8 +1,11 @@
 """Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
 
 import gzip
+import re
 import sys
 from dataclasses import replace
+from decimal import Decimal
+from random import Random
 
 import pyarrow
 import pytest
@@ -16,8 +19,10 @@ from sqlalchemy.engine import make_url
 import pravix
 from pravix.analysis import Analysis
 from pravix.document.design_document import design_document
+from pravix.engines import place as place_module
 from pravix.engines import sample as sample_module
 from pravix.engines.adaptor import DuckDB
+from pravix.engines.landing import _Landed
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.first_normal_form.answer import Answer
@@ -285,17 +290,6 @@ def test_without_the_embedded_database_the_line_to_install_it_is_told(tmp_path, 
     assert "pip install 'pravix[duckdb]'" in caught.value.hint
 
 
-def test_a_look_is_at_one_state_of_all_rows():
-    with new_database(POSTGRES) as url:
-        put(url, ["a", "b"], [("1", "x"), ("2", "y")])
-        found = read_anywhere(url, Reading(table="flat rows", memory=1))
-        put(url, ["a"], [("9",)], table="other")
-        executed(url, ("""INSERT INTO "flat rows" VALUES ('1', 'z')""",))
-        assert found.flat.size(["a", "b"]) == 2
-        assert found.flat.summary(["a"], ["b"]).broken == frozenset()
-        found.flat.place.close()
-
-
 @pytest.mark.parametrize("policies", [{}, {"surrogates": "always"}])
 def test_tables_of_rows_outside_memory_are_written_and_proved(policies, small, tmp_path):
     tools = ["smoker; gloves", "gloves; veil; brush", "brush", "veil; smoker"]
@@ -362,3 +356,45 @@ def test_independent_lists_are_held_against_all_rows(tmp_path, monkeypatch):
     monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 400)
     with pytest.raises(InputError, match=r"would give 404 rows, not 402: their lists"):
         decomposed([*rows, "H-100,Lime,veil", "H-100,Clover,brush"])
+
+
+def test_a_formula_is_held_against_all_rows(tmp_path, monkeypatch):
+    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_500,))
+    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 1_500)
+    chance = Random(1)
+    pairs = [(chance.randint(100, 999), chance.randint(10, 99)) for _ in range(3_000)]
+    rows = [
+        f"D-{n:05d},K-{n % 50},Ada {n % 50},{kg / 10},{price / 10},{Decimal(kg * price) / 100}"
+        for n, (kg, price) in enumerate(pairs)
+    ]
+    path = tmp_path / "drums.csv"
+
+    def decomposed(lines):
+        path.write_text("\n".join(["drum_no,keeper_no,keeper,kg,price,total", *lines]), encoding="utf-8")
+        made = Analysis(str(path), Reading(memory=1))
+        answer = Answer("computed: total", "leave out")
+        made = made.with_ledger(replace(made.ledger, answers=(answer,)))
+        try:
+            return made.design
+        finally:
+            made.source.flat.place.close()
+
+    assert all("total" not in table.column_names for table in decomposed(rows).tables)
+    with pytest.raises(
+        InputError, match=r"total is not kg \* price in 1 of 3,000 rows, though in all that were"
+    ):
+        decomposed([*rows[:-1], "D-02999,K-49,Ada 49,10.0,2.0,21.00"])
+
+
+def test_what_takes_long_is_told_with_the_time_that_is_left(tmp_path, monkeypatch):
+    path = tmp_path / "flat.csv"
+    path.write_text(csv_text(deliveries(3_000)), encoding="utf-8")
+    told = []
+    read_anywhere(str(path), Reading(memory=1), lambda doing, done: told.append(doing)).flat.place.close()
+    assert told[0] == "looking through flat.csv"
+    assert told[-1] == "putting flat.csv into a database for a while"
+    monkeypatch.setattr(place_module, "_WAIT", 0.0001)
+    monkeypatch.setattr(_Landed, "done", lambda self: 25.0)
+    told.clear()
+    read_anywhere(str(path), Reading(memory=1), lambda doing, done: told.append(doing)).flat.place.close()
+    assert any(re.fullmatch(r"looking through flat.csv: 25 %, about \d+ s left", one) for one in told)

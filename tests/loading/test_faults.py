@@ -4,14 +4,17 @@ import contextlib
 
 import pytest
 from databases import MARIADB, POSTGRES, new_database
+from flat_tables import put
 from folders import folder_of
 from sqlalchemy import create_engine, inspect, text
 from sqlalchemy.engine import make_url
 
 from pravix.errors import InputError
 from pravix.loading import sessions, sqlite_session, staging
+from pravix.loading.in_place import load_in_place
 from pravix.loading.load import load_folder
 from pravix.relation.relation import Relation
+from pravix.sources.reading import Reading
 from pravix.sql.view import views
 
 NAMES = ["drum_no", "honey_code", "honey", "keeper_no", "keeper", "kg"]
@@ -70,7 +73,7 @@ SESSIONS = {
 def faulty(monkeypatch, kind, at, raised):
     """Let the ``at``-th call that speaks with the database raise; return the list of calls so far."""
     calls = []
-    for name in ("names", "execute", "fill", "count", "verified", "shown"):
+    for name in ("names", "execute", "fill", "count", "number", "verified", "shown"):
         real = getattr(SESSIONS[kind], name)
 
         def called(self, *arguments, real=real, name=name):
@@ -138,6 +141,34 @@ def test_a_first_load_that_fails_leaves_nothing(kind, folders, tmp_path, monkeyp
         assert state(url)[1] == sum(100 + n for n in range(40))
 
 
+@pytest.mark.parametrize("kind", ["sqlite", "postgresql", "mariadb"])
+@pytest.mark.parametrize(
+    "raised", [sessions.RefusedError("no"), KeyboardInterrupt()], ids=["refused", "interrupted"]
+)
+def test_a_load_in_place_that_fails_leaves_all_as_it_was(kind, raised, folders, tmp_path, monkeypatch):
+    old, new = folders
+    with somewhere(kind, tmp_path) as url:
+        put(url, NAMES, rows(100), "arrived")
+        put(url, NAMES, rows(500), "arrived since")
+        load_in_place(old, url, Reading(table="arrived"))
+        before = state(url)
+        after = before[0], sum(500 + n for n in range(40))
+        for at in range(1, 200):
+            with monkeypatch.context() as patch:
+                calls = faulty(patch, kind, at, raised)
+                with contextlib.suppress(InputError, KeyboardInterrupt):
+                    load_in_place(new, url, Reading(table="arrived since"), instead=True)
+            names, total = state(url)
+            clean = {name for name in names if not name.startswith("pravix replaced ")}
+            assert (clean, total) in [before, after], f"{calls[-1]} at {at}"
+            if len(calls) < at:
+                break
+            if total == after[1]:
+                load_in_place(old, url, Reading(table="arrived"), instead=True)
+        assert (names, total) == after
+        assert at > 15
+
+
 @pytest.mark.parametrize("at", range(2, 52, 2))
 def test_a_lost_connection_leaves_the_old_tables_and_the_next_load_goes_through(at, folders, monkeypatch):
     """MariaDB ends a transaction at each CREATE; here the server ends the connection in front of each statement."""
@@ -153,7 +184,7 @@ def test_a_lost_connection_leaves_the_old_tables_and_the_next_load_goes_through(
                 address = make_url(url).set(drivername="mariadb+pymysql")
                 engine = create_engine(address, isolation_level="AUTOCOMMIT")
                 with engine.connect() as other:
-                    other.execute(text(f"KILL {self.number}"))
+                    other.execute(text(f"KILL {self._number}"))
                 engine.dispose()
             return real(self, statement)
 

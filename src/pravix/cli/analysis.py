@@ -6,8 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from pravix.analysis import Analysis
+from pravix.cli.progress import Progress as Shown
 from pravix.cli.progress import in_background
-from pravix.discovery.discovered import Discovery, Progress
+from pravix.discovery.discovered import Discovery
+from pravix.progress import Progress
+from pravix.sources.account import Source
 
 
 @dataclass(frozen=True)
@@ -18,3 +21,8 @@ class CommandAnalysis(Analysis):
         """Do the long work of a search in the background, so that an interruption is heard."""
         found: Discovery = in_background(work)
         return found
+
+    def read(self, work: Callable[[Progress], Source]) -> Source:
+        """Read the source here: a wait for a background thread would be felt for a small one."""
+        with Shown() as progress:
+            return work(progress)

@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
-from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import TooManyError
 from pravix.memory import free_bytes
+from pravix.progress import Progress
 
 SECONDS = 120.0
 """The time that a search may take where nothing else is wished."""

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
 from pravix.discovery.columnsets import ColumnSets
 from pravix.theory.dependency import Dependency
-
-Progress = Callable[[str, int], None]
-"""Called with what is being done and how many steps of it are done."""
 
 
 class Blanks(Enum):
@@ -63,7 +60,3 @@ class Discovery:
     def complete(self) -> bool:
         """Whether every minimal dependency and key is listed."""
         return self.searched_to is None
-
-
-def silent(doing: str, steps: int) -> None:
-    """Report no progress."""

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, everything
-from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import LOOKED_AT, Hitting
+from pravix.progress import Progress
 from pravix.relation.compiling import compiled
 
 _AT_ONCE = 1 << 16

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from pravix.discovery.budget import Allowance, OverBudgetError
 from pravix.discovery.checking import Candidate, Checking
 from pravix.discovery.columnsets import from_places, word_count
-from pravix.discovery.discovered import Progress
 from pravix.discovery.hitting import Hitting
 from pravix.discovery.neighbours import position_lists
+from pravix.progress import Progress
 
 _AT_ONCE = 512
 _BYTES_A_COMBINATION = 256

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, everything, from_places, holding, sizes
-from pravix.discovery.discovered import Progress, silent
+from pravix.progress import Progress, silent
 
 Tightening = Callable[[Words, Words, Words, NDArray[np.bool_], Progress], None]
 

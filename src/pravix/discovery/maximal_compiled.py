@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
-from pravix.discovery.discovered import Progress
+from pravix.progress import Progress
 from pravix.relation.compiling import compiled
 
 _AT_ONCE = 1 << 12

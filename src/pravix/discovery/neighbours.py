@@ -15,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words
-from pravix.discovery.discovered import Progress
 from pravix.discovery.wordset import Slots, WordSet, insert
+from pravix.progress import Progress
 from pravix.relation.compiling import compiled
 
 Rows = NDArray[np.int32]

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.columnsets import Words, distinct, word_count
-from pravix.discovery.discovered import Progress
 from pravix.discovery.wordset import Slots, WordSet, insert_all
+from pravix.progress import Progress
 from pravix.relation.compiling import compiled
 
 Bytes = NDArray[np.uint8]

@@ -21,7 +21,8 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from pravix.discovery.discovered import Discovery, Progress, silent
+from pravix.discovery.discovered import Discovery
+from pravix.progress import Progress, silent
 from pravix.relation.grouping import constant_within, groups_by
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency, in_order

@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 
 from pravix.discovery.budget import Budget, OverBudgetError
 from pravix.discovery.columnsets import ColumnSets, Words, in_order, word_count
-from pravix.discovery.discovered import Blanks, Dependencies, Discovery, Progress, silent
+from pravix.discovery.discovered import Blanks, Dependencies, Discovery
 from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
+from pravix.progress import Progress, silent
 from pravix.relation.relation import BLANK, Relation
 
 MOST = 20_000_000

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from glob import glob
 from pathlib import Path
+from time import monotonic
 from typing import Any
 
 from sqlalchemy import BigInteger, Column, MetaData, Table, Text, create_engine, literal_column
@@ -22,6 +23,7 @@ from pravix.engines.connection import SQLConnection
 from pravix.engines.flat import Flat
 from pravix.engines.place import Place
 from pravix.errors import InputError
+from pravix.progress import Progress, silent
 from pravix.sources.account import Account
 from pravix.sources.arriving import check_readable, display_name
 from pravix.sources.cells import has_decimal_commas
@@ -41,6 +43,7 @@ _CELL_BYTES = 30
 _TIMES_IN_MEMORY = 6
 _LEAST = 256 << 20
 _ROWS_AT_ONCE = 100_000
+_MINUTES_FROM = 90
 _TABLE = "flat"
 
 
@@ -129,6 +132,12 @@ class _Landed(SQLConnection):
         """Keep what was done so far."""
         self.connection.commit()
 
+    def done(self) -> float:
+        """Return how much of the statement is done, in per cent; none where DuckDB cannot tell. From any
+        thread.
+        """
+        return float(self.connection.connection.driver_connection.query_progress())
+
     def arrow(self, sql: str) -> Iterator[Any]:
         """Return the rows of a query as batches of Arrow."""
         found = self.connection.connection.driver_connection.sql(sql)
@@ -141,11 +150,29 @@ class _Landed(SQLConnection):
 
 
 class LandedPlace(Place):
-    """The embedded database that a file was landed in."""
+    """The embedded database that a file was landed in; ``progress`` is told what is ``doing``."""
 
-    def __init__(self, name: str, connection: _Landed) -> None:
+    def __init__(self, name: str, connection: _Landed, progress: Progress) -> None:
         super().__init__(name, connection, adaptor_for("duckdb"))
         self._landed = connection
+        self._progress = progress
+        self._doing, self._begun = "", 0.0
+
+    @contextmanager
+    def doing(self, told: str) -> Iterator[None]:
+        """Tell of the statement that is carried out here, with the time that is left."""
+        self._doing, self._begun = told, monotonic()
+        self._progress(told, 0)
+        yield
+        self._doing = ""
+
+    def waiting(self) -> None:
+        """As said there."""
+        done = self._landed.done() if self._doing else 0
+        if done >= 1:
+            left = (monotonic() - self._begun) * (100 - done) / done
+            told = f"{left:.0f} s" if left < _MINUTES_FROM else f"{left / 60:,.0f} min"
+            self._progress(f"{self._doing}: {done:.0f} %, about {told} left", 0)
 
     def keep(self) -> None:
         """Keep what was landed: only then rows have their numbers."""
@@ -158,7 +185,9 @@ class LandedPlace(Place):
             yield batch
 
 
-def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Account]:
+def landed(
+    file: File, memory: int, keep_spaces: bool = False, progress: Progress = silent
+) -> tuple[Flat, Account]:
     """Return a file as a flat table in DuckDB, which takes about half of ``memory`` (in bytes) and spills
     to disk.
 
@@ -168,10 +197,12 @@ def landed(file: File, memory: int, keep_spaces: bool = False) -> tuple[Flat, Ac
     folder = temporary_folder()
     url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
     connection = _Landed(Connected(create_engine(url), file.name, url, None), folder)
-    place = LandedPlace(file.name, connection)
+    place = LandedPlace(file.name, connection, progress)
     try:
         place.run(f"SET memory_limit = '{max(int(_SHARE * memory), _LEAST) >> 20}MB'")
         place.run(f"SET temp_directory = {_literal(os.path.join(folder, 'spill'))}")
+        place.run("SET enable_progress_bar = true")
+        place.run("SET enable_progress_bar_print = false")
         names, notes = _fill(place, file, keep_spaces)
         place.keep()
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
@@ -212,15 +243,18 @@ class _Landing:
         return f"(SELECT unnest(l{self.n}) AS v FROM lists)"
 
 
-def _fill(place: Place, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str]]:
+def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str]]:
     """Land the file; return the names of its columns and a note for each change of its cells."""
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
     names = file.names or tuple(str(row[0]) for row in described)
     columns = [
         _Landing(n, names[n], _cell(_quoted(str(row[0])), str(row[1]))) for n, row in enumerate(described)
     ]
-    columns = _listed(place, file, columns)
-    spaced, commas = _spaced(place, file, columns), _with_commas(place, columns)
+    with place.doing(f"looking through {file.name}"):
+        columns = _listed(place, file, columns)
+    with place.doing(f"looking for spaces in {file.name}"):
+        spaced = _spaced(place, file, columns)
+    commas = _with_commas(place, columns)
     trimmed = f"trim({{}}, {_literal(SPACES)})"
     kept = f"CASE WHEN {trimmed} = '' THEN '' ELSE {{}} END"
     columns = [
@@ -238,7 +272,8 @@ def _fill(place: Place, file: File, keep_spaces: bool) -> tuple[Sequence[str], l
             place.run(f"CREATE TYPE t{one.n} AS ENUM ({texts})")
             cell = f"CAST({cell} AS t{one.n})"
         made.append(f'{cell} AS "{one.n}"')
-    place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.reader}")
+    with place.doing(f"putting {file.name} into a database for a while"):
+        place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.reader}")
     notes = []
     if spaced and not keep_spaces:
         told = joined([shortened(names[n]) for n in spaced])

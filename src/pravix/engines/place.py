@@ -135,6 +135,7 @@ class Place:
             while True:
                 with suppress(TimeoutError):
                     return future.result(_WAIT)
+                self.waiting()
                 if future.done():  # The work itself ran out of time: the engine says so.
                     return future.result()
         except InputError:
@@ -145,6 +146,9 @@ class Place:
             with suppress(Exception):
                 self._connection.cancel()
             raise
+
+    def waiting(self) -> None:
+        """Tell what is under way, where that is known; called some times a second meanwhile."""
 
     def close(self) -> None:
         """Let the connection go, with all that it keeps for a while."""

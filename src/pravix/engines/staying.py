@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from pravix.errors import InputError
 from pravix.memory import free_bytes
+from pravix.progress import Progress, silent
 from pravix.relation.relation import Relation, Spread
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import display_name
@@ -53,14 +54,14 @@ class Staying(Source):
         return Relation(columns, relation.row_numbers, flat)
 
 
-def read_anywhere(path: str, reading: Reading) -> Source:
+def read_anywhere(path: str, reading: Reading, progress: Progress = silent) -> Source:
     """Read a source into memory where it fits; else leave its rows where they are, and draw some.
 
     Half of the free memory is taken where ``reading`` does not say how much may be. A table of a database
     stays there, a file is landed in an embedded database. Raises InputError as ``read_source`` does.
     """
     limit = reading.memory or int(_SHARE * free_bytes())
-    found = _flat(path, reading, limit)
+    found = _flat(path, reading, limit, progress)
     if found is None:
         return read_source(path, reading)
     flat, account = found
@@ -71,7 +72,7 @@ def read_anywhere(path: str, reading: Reading) -> Source:
         raise
 
 
-def _flat(path: str, reading: Reading, limit: int) -> tuple[Flat, Account] | None:
+def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[Flat, Account] | None:
     """Return a source that does not fit into memory as a flat table; None for one that does."""
     if is_url(path):
         if reading.table is None and reading.query is None:
@@ -101,7 +102,7 @@ def _flat(path: str, reading: Reading, limit: int) -> tuple[Flat, Account] | Non
     if not several and file.bytes_in_memory <= limit:
         return None
     _check_unpatched(path, reading)
-    return landed(file, limit, reading.keep_spaces)
+    return landed(file, limit, reading.keep_spaces, progress)
 
 
 def _check_unpatched(path: str, reading: Reading) -> None:

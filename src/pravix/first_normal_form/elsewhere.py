@@ -13,13 +13,14 @@ from functools import cache
 from typing import Any
 
 from pravix.discovery.asking import Asked
-from pravix.discovery.discovered import Discovery, Progress
+from pravix.discovery.discovered import Discovery
 from pravix.discovery.refuting import Refuting
 from pravix.engines.flat import Flat
 from pravix.engines.staying import Staying
 from pravix.errors import InputError
 from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
 from pravix.first_normal_form.repair import Repaired
+from pravix.progress import Progress
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.wording import joined, shortened

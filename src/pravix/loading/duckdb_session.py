@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Any
 from pravix.databases.database import Database
 from pravix.document.model import TableDocument
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Progress, RefusedError, ServerSession, Session, file_session, raise_stop
+from pravix.loading.sessions import RefusedError, ServerSession, Session, file_session, raise_stop
+from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 
 if TYPE_CHECKING:

@@ -19,7 +19,8 @@ from pravix.errors import InputError
 from pravix.first_normal_form.elsewhere import gives, replayed
 from pravix.folder.reader import Folder
 from pravix.loading.load import Loaded, make_room, session_of
-from pravix.loading.sessions import Progress, RefusedError, Session
+from pravix.loading.sessions import RefusedError, Session
+from pravix.progress import Progress
 from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
 from pravix.sql.filling import FlatRows, fill_statements, rows_given_back
@@ -27,7 +28,7 @@ from pravix.sql.flat_rows import flat_rows, rows_by_name
 from pravix.sql.holding import claims
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import view_name
-from pravix.wording import joined, shortened
+from pravix.wording import counted, joined, shortened
 
 
 def load_in_place(
@@ -64,12 +65,13 @@ def load_in_place(
             statements = schema_statements(built.document, kind, filled=True)
             for statement in statements.tables:
                 session.execute(statement)
+            told(f"filling {counted(len(names), 'table')} from {counted(count, 'row')}", 0)
             for statement in fill_statements(built.design, kind, rows):
-                told("filling tables", 0)
                 session.execute(statement)
             counts = [session.count(kind.quoted(table.name)) for table in built.tables]
             for statement in (*statements.indexes, *statements.references):
                 session.execute(statement)
+            told("holding the view against the flat table", 0)
             session.shown(fitted, {view: schema_statements(fitted.document, kind).views[0]})
             _prove(session, fitted.design, kind, rows, count)
     except RefusedError as refused:

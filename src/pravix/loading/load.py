@@ -13,7 +13,8 @@ from pravix.databases.known import database
 from pravix.document.row_hashes import by_value
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Progress, Query, RefusedError, Session
+from pravix.loading.sessions import Query, RefusedError, Session
+from pravix.progress import Progress
 from pravix.sources.connecting import Connected, connected
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
 from pravix.sql.view import flat_query, views

@@ -15,12 +15,10 @@ from pravix.databases.postgresql import PostgreSQL
 from pravix.document.model import TableDocument
 from pravix.document.row_hashes import Form, RowHasher
 from pravix.folder.reader import Folder
+from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 from pravix.sql.schema import SERIES, series_of
 from pravix.writing import new_file
-
-Progress = Callable[[str, int], None]
-"""Told the table that is being loaded and how many of its rows are in."""
 
 _ROWS_AT_ONCE = 20_000
 

@@ -14,7 +14,8 @@ from pravix.databases.database import Database
 from pravix.document.model import TableDocument
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Progress, Query, RefusedError, Session, Verified, file_session, raise_stop
+from pravix.loading.sessions import Query, RefusedError, Session, Verified, file_session, raise_stop
+from pravix.progress import Progress
 from pravix.relation.types import Kind
 from pravix.sources.connecting import Connected
 

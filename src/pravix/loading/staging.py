@@ -18,7 +18,8 @@ from pravix.databases.database import Database
 from pravix.databases.spark import Spark
 from pravix.document.model import TableDocument
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Progress, RefusedError, ServerSession, Session, raise_stop
+from pravix.loading.sessions import RefusedError, ServerSession, Session, raise_stop
+from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 from pravix.sql.identifiers import renamed
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from pravix.databases.database import Database
 from pravix.databases.known import database
 from pravix.design.model import Design, Step, Table
 from pravix.document.design_document import table_document
@@ -14,10 +15,11 @@ from pravix.document.model import TableDocument
 from pravix.document.rebuilding import rebuild_document
 from pravix.engines.flat import Flat
 from pravix.errors import InputError
+from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.relation.relation import Relation
 from pravix.relation.types import Kind
-from pravix.sql.filling import row_queries
+from pravix.sql.filling import FlatRows, against_formula, row_queries
 from pravix.sql.flat_rows import flat_rows
 
 
@@ -65,11 +67,16 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
     """
     kind = database(flat.place.adaptor.name)
     tables = tuple(table_document(table, design.tables, ()) for table in design.tables)
-    entries = [one for one in rebuild_document(design) if isinstance(one, FromChild)]
+    rebuilt = rebuild_document(design)
+    entries = [one for one in rebuilt if isinstance(one, FromChild)]
     made = {name: told for name, told in flat.told.items() if name not in originals.told and len(told) == 1}
     rows = flat_rows(originals, made, kind)
     _check_independent(tables, flat)
-    queries = row_queries(_Tables(tables, design.main, entries), kind, rows)
+    known = _Tables(tables, design.main, entries)
+    for entry in rebuilt:
+        if isinstance(entry, Formula):
+            _check_formula(known, entry, kind, rows, flat)
+    queries = row_queries(known, kind, rows)
     counts = {name: int(flat.place.run(query)[0][0]) for name, query in queries}
 
     def counted(step: Step) -> Step:
@@ -84,6 +91,25 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
         untaken=tuple(map(counted, design.untaken)),
         proof=replace(design.proof, rejoined_rows=flat.row_count),
     )
+
+
+def _check_formula(known: _Tables, entry: Formula, kind: Database, rows: FlatRows, flat: Flat) -> None:
+    """Raise InputError where a formula that holds in the rows drawn does not hold in all."""
+    places = {
+        flat_name: table.column(own).scale
+        for table in known.tables
+        for role in table.role_names
+        for flat_name, own in table.flat_columns(role).items()
+    }
+    if not set(entry.needs) <= places.keys():
+        return  # It is computed from what is computed itself: the proof of the tables says whether it holds.
+    wrong = int(flat.place.run(against_formula(known, entry, places, kind, rows))[0][0] or 0)
+    if wrong:
+        raise InputError(
+            f"{entry.column} is not {entry} in {wrong:,} of {flat.row_count:,} rows, though in all that were "
+            "drawn",
+            f'Keep it as it is: pravix repair SOURCE --keep "computed: {entry.column}"',
+        )
 
 
 def _check_independent(tables: Sequence[TableDocument], flat: Flat) -> None:

@@ -14,12 +14,15 @@ from typing import Protocol
 from sqlalchemy import String
 
 from pravix.databases.database import Database
+from pravix.databases.number import Number
 from pravix.document.model import ColumnDocument, LinkDocument, PartDocument, TableDocument
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.lists import RebuiltList
-from pravix.first_normal_form.rebuilt import FromChild
+from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
 from pravix.relation.types import Kind
 from pravix.sql.schema import column_sql_type
+
+_WIDE = "DECIMAL(38, 12)"
 
 
 @dataclass(frozen=True)
@@ -99,6 +102,29 @@ class Fillable(Protocol):
     def children(self) -> Iterator[FromChild]:
         """Yield the columns that come back from child tables."""
         ...
+
+
+def against_formula(
+    document: Fillable, entry: Rebuilt, needed: Mapping[str, int], database: Database, flat: FlatRows
+) -> str:
+    """Return the query for how many flat rows have another value than a formula gives.
+
+    ``needed`` are the decimal places of the numbers that it is computed from.
+    """
+    filling = _Filling(document, database, flat)
+    cells = [filling.typed_as(name, flat.cells[name]) for name in entry.needs]
+    listed = ", ".join(f"{cell} AS a{n}" for n, cell in enumerate(cells))
+    numbers = [Number(f"s.a{n}", needed[name]) for n, name in enumerate(entry.needs)]
+    value, cell = entry.sql(numbers, database), flat.cells[entry.column]
+    if entry.is_arithmetic:
+        value, cell = (database.typed(one, Kind.DECIMAL, _WIDE) for one in (value, cell))
+    else:
+        value, cell = database.as_text(value), database.as_text(cell)
+    same = f"{value} = s.c OR ({value} IS NULL AND s.c IS NULL)"
+    return (
+        f"SELECT SUM(CASE WHEN {same} THEN 0 ELSE 1 END)\n"
+        f"FROM (SELECT {listed}, {cell} AS c FROM {flat.sql}) s"
+    )
 
 
 def table_query(document: Fillable, table: TableDocument, database: Database, flat: FlatRows) -> str:
@@ -344,5 +370,5 @@ def rows_given_back(document: PartDocument, database: Database, flat: FlatRows, 
 def _comparable(cell: str, kind: Kind, database: Database) -> str:
     """Return a cell as it is compared: a number by its value, all else as a text."""
     if kind.numeric:
-        return database.typed(cell, Kind.DECIMAL, "DECIMAL(38, 12)")
+        return database.typed(cell, Kind.DECIMAL, _WIDE)
     return database.as_text(cell) if kind in (Kind.DATE, Kind.MOMENT, Kind.TIME) else cell
