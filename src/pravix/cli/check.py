@@ -10,8 +10,9 @@ import click
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
-from pravix.services.checking import check_file
+from pravix.services.checking import CheckedFile, check_file
 from pravix.sources.reading import Reading
+from pravix.validation.in_place import CheckedInPlace
 from pravix.validation.violations import Violation
 from pravix.wording import counted, joined
 
@@ -49,7 +50,11 @@ def command(
     """
     held = check_file(open_folder(Path(folder)), source, reading, url, keep, rejudge)
     done, standings = held.checked, held.standings
-    new, found, bad, there, added = done.new, done.violations, done.bad, done.there, done.added
+    found = done.violations
+    if isinstance(done, CheckedInPlace):
+        _outside(held, done, as_json)
+        context.exit(1 if found else 0)
+    new, bad, there, added = done.new, done.bad, done.there, done.added
     if as_json:
         print_json(
             {
@@ -81,6 +86,33 @@ def command(
             screen.line(f"Kept in {keep}: {counted(len(bad), 'row')} with their reasons.")
     if found:
         context.exit(1)
+
+
+def _outside(held: CheckedFile, done: CheckedInPlace, as_json: bool) -> None:
+    """Tell what was found in rows that stay outside memory, which are counted and not numbered."""
+    if as_json:
+        print_json(
+            {
+                "format": "pravix.check",
+                "version": 1,
+                "rows": done.rows,
+                "good": None,
+                "findings": [
+                    {"about": one.about.value, "text": one.told, "rows": list(one.rows)}
+                    for one in done.violations
+                ],
+                "unseen": list(done.unseen),
+            }
+        )
+        return
+    screen = Screen()
+    screen.line(str(held.account))
+    told_rows = counted(done.rows, "row")
+    found_told = counted(len(done.violations), "finding") if done.violations else "all good"
+    screen.line(f"{told_rows}: {found_told}.")
+    _show(screen, done.violations)
+    for text in done.unseen:
+        screen.line(f"{text}.", indent=2, mark="- ")
 
 
 def _show(screen: Screen, found: Sequence[Violation]) -> None:

@@ -345,6 +345,14 @@ class Flat:
         values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
         return self.size([column]), values
 
+    def values(self, column: str) -> Iterator[tuple[str, int]]:
+        """Yield every different cell of a column as a text, a blank too, with how many rows have it."""
+        (told,) = self.told[column]
+        scale = self.scales.get(column, 0)
+        asked = select(told.label("v"), func.count().label("n")).select_from(self.source).group_by(told)
+        for batch in self.place.batches(asked):
+            yield from ((padded(cell_told(value), scale), int(times)) for value, times in batch)
+
     def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
         """Return different combinations of cells, at most so many: as they are compared, and as texts."""
         compared = [one.label(f"x{place}") for place, one in enumerate(self._compared(columns))]

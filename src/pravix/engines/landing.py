@@ -126,7 +126,7 @@ class _Landed(SQLConnection):
 
     def __init__(self, target: Connected, folder: str) -> None:
         super().__init__(target, adaptor_for("duckdb"))
-        self._folder = folder
+        self.folder = folder
 
     def keep(self) -> None:
         """Keep what was done so far."""
@@ -146,7 +146,7 @@ class _Landed(SQLConnection):
     def close(self) -> None:
         """As said there."""
         super().close()
-        let_go(self._folder)
+        let_go(self.folder)
 
 
 class LandedPlace(Place):
@@ -173,6 +173,11 @@ class LandedPlace(Place):
             left = (monotonic() - self._begun) * (100 - done) / done
             told = f"{left:.0f} s" if left < _MINUTES_FROM else f"{left / 60:,.0f} min"
             self._progress(f"{self._doing}: {done:.0f} %, about {told} left", 0)
+
+    @property
+    def beside(self) -> str:
+        """The name of a file that is not there yet, beside what was landed; it goes with that."""
+        return os.path.join(self._landed.folder, "stored.duckdb")
 
     def keep(self) -> None:
         """Keep what was landed: only then rows have their numbers."""

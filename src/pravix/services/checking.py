@@ -4,15 +4,21 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Sequence
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from pravix.databases.known import database
+from pravix.engines.landing import LandedPlace
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
+from pravix.loading.load import load_folder
 from pravix.sources.account import Account
 from pravix.sources.reading import Reading
+from pravix.sql.view import view_name
 from pravix.validation.checking import Checked, checked
+from pravix.validation.in_place import CheckedInPlace, checked_in_place
 from pravix.validation.new_rows import arrived_rows
 from pravix.validation.restanding import changed_standings
 from pravix.writing import new_file
@@ -20,10 +26,13 @@ from pravix.writing import new_file
 
 @dataclass(frozen=True)
 class CheckedFile:
-    """What was found in a new file; ``standings`` are the rules that stand otherwise with its rows."""
+    """What was found in a new file; ``standings`` are the rules that stand otherwise with its rows.
+
+    ``checked`` has the rows themselves where they were read into memory.
+    """
 
     account: Account
-    checked: Checked
+    checked: Checked | CheckedInPlace
     standings: Sequence[str]
 
 
@@ -43,11 +52,13 @@ def check_file(
     design = folder.design
     read = read_anywhere(source, reading or Reading())
     if isinstance(read, Staying):
-        read.flat.place.close()
-        raise InputError(
-            f"{read.account.name} does not fit into memory, where new rows are checked",
-            "Check it in parts, or allow more memory: --memory",
-        )
+        with closing(read.flat.place):
+            if url is not None or keep is not None or rejudge:
+                raise InputError(
+                    f"{read.account.name} does not fit into memory: its rows are looked at where they are",
+                    "Leave --load, --keep and --rejudge away, or allow more memory: --memory",
+                )
+            return CheckedFile(read.account, _checked_outside(folder, read), [])
     new = arrived_rows(design, read.relation, read.account.name)
     if keep is not None and Path(keep).exists():
         raise InputError(f"{keep} is there already", "Give a new file.")
@@ -56,6 +67,28 @@ def check_file(
     if keep is not None:
         _keep(Path(keep), design.source.columns, done)
     return CheckedFile(read.account, done, standings)
+
+
+def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
+    """Hold rows that stay outside memory against the tables of a folder: of a database, against those there.
+
+    Those of a folder are loaded beside a file that was landed.
+    """
+    flat, design = read.flat, folder.design
+    place, view = flat.place, view_name(design)
+    kind = database(place.adaptor.name)
+    if not isinstance(place, LandedPlace):
+        try:
+            place.run(f"SELECT 1 FROM {kind.quoted(view)} WHERE 1 = 0")
+        except InputError:
+            raise InputError(
+                f"{place.name} has no view {view} of the tables of {folder.path}",
+                "New rows in a database are held against the tables there: pravix load DIR URL",
+            ) from None
+        return checked_in_place(design, flat, read.account.name, kind.quoted(view))
+    load_folder(folder, f"duckdb:///{place.beside}")
+    place.run(f"ATTACH {kind.literal(place.beside)} AS stored (READ_ONLY)")
+    return checked_in_place(design, flat, read.account.name, f"stored.{kind.quoted(view)}")
 
 
 def _keep(path: Path, columns: Sequence[str], done: Checked) -> None:

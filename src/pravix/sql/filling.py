@@ -335,8 +335,8 @@ def rows_given_back(document: PartDocument, database: Database, flat: FlatRows, 
     names = document.source.columns
     kinds = dict(zip(names, document.flat.kinds, strict=True))
     called = {name: database.quoted(document.view_columns.get(name, name)) for name in names}
-    ours = [_comparable(flat.cells[name], kinds[name], database) for name in names]
-    theirs = [_comparable(f"v.{called[name]}", kinds[name], database) for name in names]
+    ours = [comparable_sql(flat.cells[name], kinds[name], database) for name in names]
+    theirs = [comparable_sql(f"v.{called[name]}", kinds[name], database) for name in names]
     columns = [database.quoted(f"c{n}") for n in range(len(names))]
     here = ",\n  ".join(f"{sql} AS {column}" for sql, column in zip(ours, columns, strict=True))
     key = document.row_key.columns if document.row_key is not None else ()
@@ -367,7 +367,7 @@ def rows_given_back(document: PartDocument, database: Database, flat: FlatRows, 
     )
 
 
-def _comparable(cell: str, kind: Kind, database: Database) -> str:
+def comparable_sql(cell: str, kind: Kind, database: Database) -> str:
     """Return a cell as it is compared: a number by its value, all else as a text."""
     if kind.numeric:
         return database.typed(cell, Kind.DECIMAL, _WIDE)

@@ -28,9 +28,19 @@ class ArrivedRow:
 
 def arrived_rows(document: DesignDocument, relation: Relation, name: str) -> list[ArrivedRow]:
     """Return the rows of a new file. Raises InputError where it has not the columns of the design's file."""
+    check_columns(document, relation.names, name)
     wanted = document.source.columns
-    lacking = [column for column in wanted if column not in relation.names]
-    more = [column for column in relation.names if column not in wanted]
+    rows, numbers = relation.project(wanted).rows(), relation.row_numbers.tolist()
+    return [
+        ArrivedRow(number, row, _values(document, row)) for number, row in zip(numbers, rows, strict=True)
+    ]
+
+
+def check_columns(document: DesignDocument, names: Sequence[str], name: str) -> None:
+    """Raise InputError where a new file has not the columns of the design's file."""
+    wanted = document.source.columns
+    lacking = [column for column in wanted if column not in names]
+    more = [column for column in names if column not in wanted]
     if lacking or more:
         told = [f"lacks {joined([shortened(one) for one in lacking])}"] if lacking else []
         told += (
@@ -41,10 +51,6 @@ def arrived_rows(document: DesignDocument, relation: Relation, name: str) -> lis
         raise InputError(
             f"{name} is no file of this design: it {joined(told)}", "Give a file with the same columns."
         )
-    rows, numbers = relation.project(wanted).rows(), relation.row_numbers.tolist()
-    return [
-        ArrivedRow(number, row, _values(document, row)) for number, row in zip(numbers, rows, strict=True)
-    ]
 
 
 def stored_rows(folder: Folder) -> list[ArrivedRow]:

@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from enum import Enum
+from functools import cached_property
 
 from pravix.document.model import (
     CheckDocument,
@@ -62,7 +63,7 @@ def violations_of(
     there, changed = _known(document, key, stored, new)
     fresh = [row for row in new if row.number not in there]
     found = [*changed]
-    filled = _always_filled(document)
+    filled = always_filled(document)
     found += _breaking(document.dependencies, key, filled, stored, fresh)
     found += _contradicting_keys(key, fresh)
     found += _cells(document, "", fresh)
@@ -193,7 +194,7 @@ def key_columns(table: TableDocument, role: str, by_name: Mapping[str, TableDocu
     return found
 
 
-def _always_filled(document: DesignDocument) -> set[str]:
+def always_filled(document: DesignDocument) -> set[str]:
     """Return the flat columns that may not be blank where they live; a blank there is told as such."""
     return {
         flat
@@ -312,55 +313,74 @@ def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[V
 
 
 def _cells(document: DesignDocument, bundle: str, new: Sequence[ArrivedRow]) -> list[Violation]:
-    """Return the cells that the tables of a bundle's parts, or of the file's rows, cannot hold.
-
-    That are blanks, types, lengths, checked lists and ranges.
-    """
+    """Return the cells that the tables of a bundle's parts, or of the file's rows, cannot hold."""
     found: list[Violation] = []
-    told: set[str] = set()
-    for table in document.tables:
-        roles = table.role_names
-        checks = [check for check in table.checks if check.made]
-        for flat, own in ((flat, own) for role in roles for flat, own in table.flat_columns(role).items()):
-            column = table.column(own)
-            added = not any(flat in row.values for row in new)
-            if flat in told or table.part_of != bundle or (table.repairs and not bundle) or added:
-                continue
-            told.add(flat)
-            allowed = [check for check in checks if check.column == own]
-            found += _column(flat, column, allowed, own in table.primary_key, new)
+    for rules in cell_rules(document, bundle):
+        if not any(rules.flat in row.values for row in new):
+            continue
+        wrong: dict[tuple[About, str], list[int]] = {}
+        for row in new:
+            about = rules.against(row.values.get(rules.flat, ""))
+            if about is not None:
+                wrong.setdefault(about, []).append(row.number)
+        found += [
+            Violation(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()
+        ]
     return found
 
 
-def _column(
-    flat: str,
-    column: ColumnDocument,
-    checks: Iterable[CheckDocument],
-    keyed: bool,
-    new: Sequence[ArrivedRow],
-) -> list[Violation]:
-    wrong: dict[tuple[About, str], list[int]] = {}
-    allowed = {value for check in checks if check.kind == "values" for value in check.values}
-    ends = next((check.values for check in checks if check.kind == "range"), None)
-    pattern = next((check.values[0] for check in checks if check.kind == "pattern"), None)
-    for row in new:
-        cell = row.values.get(flat, "")
+@dataclass(frozen=True)
+class CellRules:
+    """What the cells of a flat column may be: of its type and length, blank or not, in a list or a range."""
+
+    flat: str
+    column: ColumnDocument
+    keyed: bool
+    checks: Sequence[CheckDocument]
+
+    def against(self, cell: str) -> tuple[About, str] | None:
+        """Return why a cell cannot stand there; None where it can."""
+        flat = self.flat
         if not cell:
-            if keyed or not column.nullable:
-                wrong.setdefault(
-                    (About.BLANK, f"{flat} is blank, but always filled in what is stored"), []
-                ).append(row.number)
-            continue
-        about = _misfit(flat, column, cell)
-        if about is None and allowed and cell not in allowed:
-            about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(allowed), 'or')}"
-        if about is None and pattern is not None and shape(cell) != pattern:
-            about = About.TYPE, f"{flat} {shortened(cell)} is not written like {pattern}"
-        if about is None and ends is not None and _outside(cell, ends):
+            if self.keyed or not self.column.nullable:
+                return About.BLANK, f"{flat} is blank, but always filled in what is stored"
+            return None
+        about = _misfit(flat, self.column, cell)
+        if about is None and self._allowed and cell not in self._allowed:
+            about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(self._allowed), 'or')}"
+        if about is None and self._pattern is not None and shape(cell) != self._pattern:
+            about = About.TYPE, f"{flat} {shortened(cell)} is not written like {self._pattern}"
+        if about is None and self._ends is not None and _outside(cell, self._ends):
+            ends = self._ends
             about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
-        if about is not None:
-            wrong.setdefault(about, []).append(row.number)
-    return [Violation(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()]
+        return about
+
+    @cached_property
+    def _allowed(self) -> set[str]:
+        return {value for check in self.checks if check.kind == "values" for value in check.values}
+
+    @cached_property
+    def _ends(self) -> Sequence[str] | None:
+        return next((check.values for check in self.checks if check.kind == "range"), None)
+
+    @cached_property
+    def _pattern(self) -> str | None:
+        return next((check.values[0] for check in self.checks if check.kind == "pattern"), None)
+
+
+def cell_rules(document: DesignDocument, bundle: str = "") -> Iterator[CellRules]:
+    """Yield the rules of each flat column of the file's rows, or of a bundle's parts."""
+    told: set[str] = set()
+    for table in document.tables:
+        if table.part_of != bundle or (table.repairs and not bundle):
+            continue
+        checks = [check for check in table.checks if check.made]
+        for role in table.role_names:
+            for flat, own in table.flat_columns(role).items():
+                if flat not in told:
+                    told.add(flat)
+                    allowed = [check for check in checks if check.column == own]
+                    yield CellRules(flat, table.column(own), own in table.primary_key, allowed)
 
 
 def _misfit(flat: str, column: ColumnDocument, cell: str) -> tuple[About, str] | None:
