@@ -29,11 +29,9 @@ from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.findings import findings
 from pravix.folder.outside import write_outside
 from pravix.folder.reader import open_folder
-from pravix.folder.writer import write_design
 from pravix.loading.load import load_folder
 from pravix.proof.proving import prove_folder
 from pravix.relation.profile import profile
-from pravix.services.checking import check_file
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 
@@ -270,15 +268,6 @@ def test_a_notebook_says_that_the_rows_are_not_here(small, tmp_path):
     assert "delivery.parquet" in design.write(tmp_path / "out")
     assert design.document.elsewhere.drawn < 9_000
     assert all(claim[0] == "holds" for claim in design.prove().rows)
-
-
-def test_a_new_file_that_does_not_fit_is_not_checked_in_part(tmp_path):
-    path = tmp_path / "deliveries.csv"
-    path.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
-    made = Analysis(str(path))
-    write_design(made.design, str(tmp_path / "out"))
-    with pytest.raises(InputError, match="does not fit into memory, where new rows are checked"):
-        check_file(open_folder(tmp_path / "out"), str(path), Reading(memory=ALWAYS))
 
 
 def test_without_the_embedded_database_the_line_to_install_it_is_told(tmp_path, monkeypatch):
