@@ -25,8 +25,9 @@ from pravix.engines.adaptor import DuckDB
 from pravix.engines.landing import _Landed
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
+from pravix.first_normal_form import elsewhere as elsewhere_module
 from pravix.first_normal_form.answer import Answer
-from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.findings import findings, findings_of
 from pravix.folder.outside import write_outside
 from pravix.folder.reader import open_folder
 from pravix.loading.load import load_folder
@@ -387,3 +388,29 @@ def test_what_takes_long_is_told_with_the_time_that_is_left(tmp_path, monkeypatc
     told.clear()
     read_anywhere(str(path), Reading(memory=1), lambda doing, done: told.append(doing)).flat.place.close()
     assert any(re.fullmatch(r"looking through flat.csv: 25 %, about \d+ s left", one) for one in told)
+
+
+def test_findings_are_held_against_all_rows(tmp_path, monkeypatch):
+    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_000,))
+    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 1_000)
+    chance = Random(2)
+    pairs = [(chance.randint(100, 999), chance.randint(10, 99)) for _ in range(3_000)]
+    rows = [
+        f"D-{n:05d},{kg / 10},{price / 10},{Decimal(kg * price) / 100}" for n, (kg, price) in enumerate(pairs)
+    ]
+    path = tmp_path / "drums.csv"
+
+    def found(lines):
+        path.write_text("\n".join(["drum_no,kg,price,total", *lines]), encoding="utf-8")
+        source = read_anywhere(str(path), Reading(memory=1))
+        try:
+            return " ".join(one.told for one in findings_of(source) if one.columns[0] == "total")
+        finally:
+            source.flat.place.close()
+
+    assert found(rows).endswith("; so in all 3,000 rows")
+    assert found([*rows[:-2], "D-02998,10.0,2.0,21.00", "D-02999,10.0,2.0,21.00"]).endswith(
+        "; otherwise in 2 of all 3,000 rows"
+    )
+    monkeypatch.setattr(elsewhere_module, "MOST_ROWS", 50)
+    assert found(rows).endswith(", as far as the rows go that were drawn of all 3,000 rows")

@@ -3,8 +3,8 @@
 import contextlib
 
 import pytest
-from databases import MARIADB, POSTGRES, new_database
-from flat_tables import put
+from databases import MARIADB, POSTGRES, SPARK, new_database
+from flat_tables import executed, put
 from folders import folder_of
 from sqlalchemy import create_engine, inspect, text
 from sqlalchemy.engine import make_url
@@ -67,6 +67,7 @@ SESSIONS = {
     "sqlite": sqlite_session._SQLiteSession,
     "postgresql": sessions.ServerSession,
     "mariadb": staging.MySQLSession,
+    "spark": staging.SparkSession,
 }
 
 
@@ -167,6 +168,26 @@ def test_a_load_in_place_that_fails_leaves_all_as_it_was(kind, raised, folders, 
                 load_in_place(old, url, Reading(table="arrived"), instead=True)
         assert (names, total) == after
         assert at > 15
+
+
+def test_a_load_into_spark_that_fails_leaves_all_as_it_was(folders, monkeypatch):
+    """Spark can undo nothing: what was made goes, what was there comes back."""
+    with new_database(SPARK) as url:
+        for name, kg in (("arrived", 100), ("arrived_since", 500)):
+            put(url, NAMES, rows(kg), name)
+        load_in_place(folders[0], url, Reading(table="arrived"))
+        before = executed(url, ("SHOW TABLES",))
+        for at in (5, 16, 24, 30):
+            with monkeypatch.context() as patch:
+                calls = faulty(patch, "spark", at, sessions.RefusedError("no"))
+                with contextlib.suppress(InputError):
+                    load_in_place(folders[1], url, Reading(table="arrived_since"), instead=True)
+            assert executed(url, ("SHOW TABLES",)) == before, f"{calls[-1]} at {at}"
+            assert executed(url, ("SELECT CAST(SUM(kg) AS INT) FROM flat",)) == [(100 * 40 + 780,)]
+            assert len(calls) >= at
+        load_in_place(folders[1], url, Reading(table="arrived_since"), instead=True)
+        assert executed(url, ("SELECT CAST(SUM(kg) AS INT) FROM flat",)) == [(500 * 40 + 780,)]
+        assert sorted(executed(url, ("SHOW TABLES",))) == sorted(before)
 
 
 @pytest.mark.parametrize("at", range(2, 52, 2))

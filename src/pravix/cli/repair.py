@@ -14,7 +14,7 @@ from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
 from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.finding import Finding
-from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.findings import findings_of
 from pravix.folder.patch import write_patch
 from pravix.services.repairing import answer_about, record_answers, take_back_answers
 from pravix.sources.reading import Reading
@@ -61,7 +61,7 @@ def command(
     analysis = CommandAnalysis(source, reading, ledger, unrepaired=True)
     gone = take_back_answers(analysis, take_back) if take_back else []
     analysis = analysis.decided_anew() if gone else analysis
-    found = findings(analysis.relation)
+    found = findings_of(analysis.source)
     given = [
         answer_about(found, column, answer, name or "", why or "")
         for answer, columns in (("split", split), ("merge", merge), ("leave out", leave_out), ("keep", keep))

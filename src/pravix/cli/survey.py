@@ -14,7 +14,7 @@ from pravix.cli.show import Screen, bar, print_json
 from pravix.document.design_document import finding_document
 from pravix.document.source import source_document
 from pravix.first_normal_form.finding import Finding, Topic, certainty
-from pravix.first_normal_form.findings import FINDERS, findings
+from pravix.first_normal_form.findings import FINDERS, findings_of
 from pravix.judgement.sensitive import sensitive_columns
 from pravix.pictures.figure import write_survey_figure
 from pravix.relation.profile import ColumnProfile, profile
@@ -89,7 +89,7 @@ def _document(analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> d
 
 
 def _findings(analysis: CommandAnalysis) -> list[Finding]:
-    return in_background(lambda progress: findings(analysis.source.relation, progress))
+    return in_background(lambda progress: findings_of(analysis.source, progress))
 
 
 def _show_overview(screen: Screen, analysis: CommandAnalysis, profiles: Sequence[ColumnProfile]) -> None:

@@ -345,13 +345,15 @@ class Flat:
         values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
         return self.size([column]), values
 
-    def values(self, column: str) -> Iterator[tuple[str, int]]:
-        """Yield every different cell of a column as a text, a blank too, with how many rows have it."""
-        (told,) = self.told[column]
-        scale = self.scales.get(column, 0)
-        asked = select(told.label("v"), func.count().label("n")).select_from(self.source).group_by(told)
+    def values(self, columns: Sequence[str]) -> Iterator[tuple[list[str], int]]:
+        """Yield every different combination of cells as texts, blanks too, with how many rows have it."""
+        compared = self._compared(columns)
+        named = [one.label(f"x{place}") for place, one in enumerate(compared)]
+        asked = select(*named, func.count().label("n")).select_from(self.source).group_by(*compared)
+        scales = [self.scales.get(name, 0) for name in columns]
         for batch in self.place.batches(asked):
-            yield from ((padded(cell_told(value), scale), int(times)) for value, times in batch)
+            for *cells, times in batch:
+                yield list(map(padded, map(cell_told, cells), scales)), int(times)
 
     def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
         """Return different combinations of cells, at most so many: as they are compared, and as texts."""

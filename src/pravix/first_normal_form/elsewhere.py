@@ -16,10 +16,12 @@ from pravix.discovery.asking import Asked
 from pravix.discovery.discovered import Discovery
 from pravix.discovery.refuting import Refuting
 from pravix.engines.flat import Flat
+from pravix.engines.place import MOST_ROWS
 from pravix.engines.staying import Staying
 from pravix.errors import InputError
+from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
-from pravix.first_normal_form.repair import Repaired
+from pravix.first_normal_form.repair import InPlace, Repair, Repaired
 from pravix.progress import Progress
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
@@ -88,6 +90,41 @@ def replayed(flat: Flat, entries: Iterable[Rebuilt]) -> dict[str, tuple[Any, ...
     for together in _together([one for one in entries if not isinstance(one, FromChild)], flat.names):
         found |= _mapped(flat, together)
     return found
+
+
+def held_against_all(finding: Finding, source: Staying) -> Finding:
+    """Return a finding that tells how many of all rows its repair would not give back."""
+    if finding.repair is None:
+        return finding
+    every = f"all {source.flat.row_count:,} rows"
+    against = _not_given_back(source, finding.repair)
+    if against is None:
+        told = f"{finding.told}, as far as the rows go that were drawn of {every}"
+    else:
+        told = f"{finding.told}; {f'otherwise in {against:,} of' if against else 'so in'} {every}"
+    return replace(finding, told=told)
+
+
+def _not_given_back(source: Staying, repair: Repair) -> int | None:
+    """Return how many of all rows a repair would not give back; None where too many are different.
+
+    Each combination of the cells that it is about is repaired here, and put back.
+    """
+    flat, names = source.flat, list(repair.leaving)
+    if isinstance(repair, InPlace):
+        needs = [name for one in repair.rebuilt() for name in one.needs if name not in repair.arriving]
+        names = list(dict.fromkeys([*names, *needs]))
+    if not set(names) <= set(flat.told) or flat.size(names) > MOST_ROWS:
+        return None
+    found = list(flat.values(names))
+    cells = source.sample.cleaned(Relation.from_rows(names, [texts for texts, _ in found]))
+    made = {name: cells.column(name).texts() for name in names if name not in repair.leaving}
+    made |= {column.name: column.texts() for column in repair.columns(cells)}
+    repair.undo(made)
+    given = zip(*(made[name] for name in names), strict=True)
+    return sum(
+        times for row, back, (_, times) in zip(cells.rows(), given, found, strict=True) if row != tuple(back)
+    )
 
 
 def gives(entry: Rebuilt, names: Sequence[str]) -> set[str]:

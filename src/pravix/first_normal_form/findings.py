@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection
 
+from pravix.engines.staying import Staying
 from pravix.first_normal_form.ageing import AGEING, find_ageing
 from pravix.first_normal_form.codes import CODES, find_codes
 from pravix.first_normal_form.compounds import COMPOUND, RebuiltCompound, find_compounds
@@ -21,6 +22,7 @@ from pravix.first_normal_form.moments import MOMENT, RebuiltMomentPart, find_mom
 from pravix.first_normal_form.saying_nothing import SAYS_NOTHING, find_saying_nothing
 from pravix.first_normal_form.spellings import SPELLING, find_spellings
 from pravix.relation.relation import Relation
+from pravix.sources.account import Source
 
 FINDERS: dict[Topic, Callable[[Relation], list[Finding]]] = {
     LIST: find_lists,
@@ -56,3 +58,16 @@ def findings(
             progress(f"looking for {topic.sought}", 0)
         found += sorted(find(relation), key=lambda finding: place[finding.columns[0]])
     return found
+
+
+def findings_of(source: Source, progress: Callable[[str, int], None] | None = None) -> list[Finding]:
+    """Return what stands in the way of first normal form in a source, topic by topic.
+
+    Of rows that stay elsewhere those drawn are looked at; what can be repaired is held against all.
+    """
+    found = findings(source.relation, progress)
+    if not isinstance(source, Staying):
+        return found
+    from pravix.first_normal_form.elsewhere import held_against_all
+
+    return [held_against_all(one, source) for one in found]

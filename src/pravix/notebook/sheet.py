@@ -14,7 +14,7 @@ from msgspec.structs import replace as with_fields
 from pravix.analysis import Analysis
 from pravix.errors import InputError
 from pravix.first_normal_form.finding import Finding
-from pravix.first_normal_form.findings import findings
+from pravix.first_normal_form.findings import findings_of
 from pravix.judgement.phrasing import open_text
 from pravix.judgement.standing import Standing
 from pravix.judgement.telling import reason
@@ -168,7 +168,7 @@ class Sheet:
 
     @cached_property
     def _found(self) -> Sequence[Finding]:
-        return findings(self._analysis.source.relation)
+        return findings_of(self._analysis.source)
 
     def repair(self, column: str, answer: str, name: str = "", why: str = "") -> Sheet:
         """Return the sheet with the finding about a column answered: split, merge, leave out or keep.
