@@ -1,21 +1,26 @@
 """Spark as a database: its URLs, its dialect, its types, and how it is stopped."""
 
 from datetime import date
-from decimal import Decimal
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from random import Random
 from threading import Timer
 from time import monotonic
 
 import pytest
 from databases import SPARK, new_database, spark_cursor
+from folders import folder_of
 from sqlalchemy import MetaData, Table, Unicode, column, literal, not_, select
 
 from pravix.databases import spark_driver
 from pravix.databases.known import database
+from pravix.databases.number import Number
 from pravix.databases.spark_dialect import SparkDialect
 from pravix.errors import InputError
+from pravix.relation.relation import Relation
 from pravix.sources.connecting import connected, is_url, shown_url
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
+from pravix.sql.schema import insert_statements, schema_statements
 
 
 @pytest.mark.parametrize(
@@ -118,3 +123,48 @@ def test_a_statement_is_stopped_from_another_thread():
         cursor.fetchall()
     assert monotonic() - begun < 30
     connection.close()
+
+
+@pytest.mark.parametrize("rounding", [ROUND_HALF_UP, ROUND_HALF_EVEN])
+def test_numbers_are_computed_exactly(rounding):
+    if SPARK is None:
+        pytest.skip("no server: set PRAVIX_TEST_SPARK to the URL of one")
+    draw, kind = Random(7), database("spark")
+    pairs = [
+        (
+            Decimal(draw.randrange(-(10**9), 10**9)).scaleb(-2),
+            Decimal(draw.choice((-1, 1)) * draw.randrange(1, 10**6)).scaleb(-1),
+        )
+        for _ in range(80)
+    ] + [(Decimal("0.25"), Decimal("10.0")), (Decimal("-0.35"), Decimal("10.0"))]
+    exact = {
+        "+": lambda a, b: a + b,
+        "-": lambda a, b: a - b,
+        "*": lambda a, b: a * b,
+        "/": lambda a, b: a / b,
+        "%": lambda a, b: 100 * a / b,
+    }
+    numbers = [Number("a", 2), Number("b", 1)]
+    listed = ", ".join(kind.computed(one, numbers, 2, rounding) for one in exact)
+    values = ", ".join(f"(CAST('{a}' AS DECIMAL(20, 2)), CAST('{b}' AS DECIMAL(20, 1)))" for a, b in pairs)
+    with spark_cursor(SPARK) as cursor:
+        cursor.execute(f"SELECT a, b, {listed} FROM VALUES {values} AS t(a, b)")
+        for a, b, *found in cursor.fetchall():
+            wanted = [one(a, b).quantize(Decimal("0.01"), rounding) for one in exact.values()]
+            assert found == wanted, (a, b)
+
+
+def test_dates_of_a_script_are_dates(tmp_path):
+    assert database("spark").date("2026-01-02") == "DATE '2026-01-02'"
+    with new_database(SPARK) as url, spark_cursor(url) as cursor:
+        folder = folder_of(
+            Relation.from_rows(["drum", "day"], [["D1", "2026-01-02"], ["D2", ""]]), tmp_path / "made"
+        )
+        for statement in [
+            *schema_statements(folder.document, database("spark")).tables,
+            *insert_statements(folder, database("spark")),
+        ]:
+            cursor.execute(statement)
+        (table,) = folder.tables
+        cursor.execute(f"SELECT day FROM {table.name} ORDER BY drum")
+        assert cursor.fetchall() == [(date(2026, 1, 2),), (None,)]

@@ -48,6 +48,9 @@ class Database(ABC):
     name_limit: ClassVar[int | None] = None
     numbers_itself: ClassVar[bool] = True
     shared_series: ClassVar[bool] = False
+    reads_dates: ClassVar[bool] = True
+    """Whether a column of dates takes a text that is one."""
+
     keeps_rules: ClassVar[bool] = True
     """Whether keys, references, checks and indexes can be made at all."""
 

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from decimal import ROUND_HALF_EVEN
 from shlex import quote
 from typing import TYPE_CHECKING
 
 from pravix.databases.database import Database
+from pravix.databases.number import Number
+from pravix.databases.whole_numbers import WholeNumbers
 from pravix.errors import InputError
 
 if TYPE_CHECKING:
@@ -22,6 +25,7 @@ class Spark(Database):
     name = "spark"
     own_dialect = "pravix.databases.spark_dialect:SparkDialect"
     session = "pravix.loading.staging:staged_session"
+    reads_dates = False
     keeps_rules = False
     numbers_itself = False
     acts_on_references = False
@@ -88,6 +92,12 @@ class Spark(Database):
     def years_between(self, earlier: str, later: str) -> str:
         """As said there."""
         return f"CAST(FLOOR(MONTHS_BETWEEN({later}, {earlier}) / 12) AS INT)"
+
+    def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
+        """As said there: by whole numbers, for a quotient would be cut to fewer places on the way."""
+        return WholeNumbers("DECIMAL(38, 0)", "DIV").computed(
+            operation, numbers, scale, rounding == ROUND_HALF_EVEN
+        )
 
     def as_whole(self, sql: str) -> str:
         """As said there."""

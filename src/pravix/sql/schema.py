@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import chain
@@ -315,13 +315,13 @@ def insert_statements(folder: FilledTables, database: Database) -> Iterator[str]
         name = database.quoted(table.name)
         columns = ", ".join(database.quoted(entry.name) for entry in table.columns)
         types = [column_sql_type(entry, database) for entry in table.columns]
-        numbers = [isinstance(found, Integer | Numeric) for found in types]
+        written = [_literals(found, database) for found in types]
         numbered = bool(table.surrogate) and folder.document.numbering != "shared"
         begin, end = (database.numbering_by_hand(table.name, on) for on in (True, False))
         if numbered and begin:
             yield begin
         for rows in _batches(folder.rows(table)):
-            values = ",\n  ".join(_row(row, numbers, database) for row in rows)
+            values = ",\n  ".join(_row(row, written) for row in rows)
             yield f"INSERT INTO {name} ({columns}) VALUES\n  {values}"
         if numbered and end:
             yield end
@@ -338,11 +338,15 @@ def _batches(rows: Iterable[Sequence[str | None]]) -> Iterator[list[Sequence[str
         yield batch
 
 
-def _row(row: Sequence[str | None], numbers: Sequence[bool], database: Database) -> str:
-    cells = [
-        "NULL" if cell is None else cell if number and is_number(cell) else database.text(cell)
-        for cell, number in zip(row, numbers, strict=True)
-    ]
+def _literals(kind: Any, database: Database) -> Callable[[str], str]:
+    """Return how the cells of a column of a type are written."""
+    if isinstance(kind, Integer | Numeric):
+        return lambda cell: cell if is_number(cell) else database.text(cell)
+    return database.date if isinstance(kind, Date) and not database.reads_dates else database.text
+
+
+def _row(row: Sequence[str | None], written: Sequence[Callable[[str], str]]) -> str:
+    cells = ["NULL" if cell is None else told(cell) for cell, told in zip(row, written, strict=True)]
     return f"({', '.join(cells)})"
 
 
