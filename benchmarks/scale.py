@@ -126,7 +126,7 @@ def _flat_table(url: str, path: Path) -> Iterator[str]:
     import psycopg
 
     with psycopg.connect(url, autocommit=True) as server:
-        server.execute("DROP DATABASE IF EXISTS pravix_scale")
+        server.execute("DROP DATABASE IF EXISTS pravix_scale WITH (FORCE)")
         server.execute("CREATE DATABASE pravix_scale")
     there = url.rpartition("/")[0] + "/pravix_scale"
     try:
@@ -166,7 +166,7 @@ def _killed(url: str, command: Sequence[str], times: int) -> str:
     chance, left, longest = random.Random(1), set[str](), 0.0
     for _ in range(times):
         process = subprocess.Popen([_PROGRAM, *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        time.sleep(chance.uniform(1, 40))
+        time.sleep(chance.uniform(1, 30))
         process.kill()
         process.wait()
         begun = time.perf_counter()
