@@ -118,6 +118,7 @@ def test_a_folder_of_parquet_has_the_design_by_spark_that_it_has_in_memory(rows,
         made = Analysis(url, Reading(table=f"parquet.{folder}", memory=ALWAYS))
         assert told(made) == told(in_memory)
         assert made.source.flat.place.moved < 30_000
+        assert "nobody may write to them meanwhile" in str(made.source.account)
         made.source.flat.place.close()
 
 

@@ -53,6 +53,9 @@ class Adaptor:
     settings: ClassVar[tuple[str, ...]] = ()
     """Statements that begin a look at one state of all rows, whatever others change."""
 
+    one_state: ClassVar[bool] = True
+    """Whether all statements see one state of the rows, whatever others change meanwhile."""
+
     text_type: ClassVar[Any] = Text()
 
     def named(self, source: Any) -> Any:
@@ -144,6 +147,12 @@ class Adaptor:
         told = inner.subquery()
         broken = case((func.coalesce(told.c.lo, "") != "c", 1), else_=0)
         return select(func.count(), func.max(broken), func.sum(cast(told.c.n, BigInteger))).select_from(told)
+
+
+class _Unknown(Adaptor):
+    """An engine that nobody has tried."""
+
+    one_state = False
 
 
 class _WithPatterns(Adaptor):
@@ -334,6 +343,7 @@ class Spark(_WithPatterns):
     """Spark 3.5 and later. It keeps no state of all rows: nobody may write to them meanwhile."""
 
     name = "spark"
+    one_state = False
 
     def named(self, source: Any) -> Any:
         """As said there: what is a path in a schema of paths cannot name its columns."""
@@ -389,4 +399,4 @@ _KNOWN = {one.name: one for one in (PostgreSQL(), MySQL(), MariaDB(), SQLite(), 
 
 def adaptor_for(name: str) -> Adaptor:
     """Return what is known of an engine by the name of its dialect."""
-    return _KNOWN.get(name) or Adaptor()
+    return _KNOWN.get(name) or _Unknown()

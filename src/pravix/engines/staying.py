@@ -141,4 +141,6 @@ def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
         f"{counted(flat.row_count, 'row')} stay outside memory: {len(sample):,} of them were drawn to be "
         "judged, and what is counted is counted in all"
     )
+    if not flat.place.adaptor.one_state:
+        told += " (nobody may write to them meanwhile: each statement sees them as they are then)"
     return Staying(relation, replace(account, notes=(*account.notes, told)), flat, sample, spread)
