@@ -22,6 +22,7 @@ from sqlalchemy import (
     case,
     cast,
     collate,
+    column,
     func,
     literal,
     literal_column,
@@ -30,6 +31,7 @@ from sqlalchemy import (
     text,
     true,
     tuple_,
+    values,
 )
 from sqlalchemy.dialects.mysql import CHAR
 from sqlalchemy.types import NullType
@@ -163,7 +165,20 @@ class _WithPatterns(Adaptor):
         return cell.regexp_match(pattern)
 
 
-class PostgreSQL(_WithPatterns):
+class _ByValues(_WithPatterns):
+    """An engine that looks rows up in a list of values, in one pass over them."""
+
+    terms = 1_000
+
+    def one_of(self, cells: Sequence[Any], keys: Sequence[Sequence[Any]]) -> Any:
+        """As said there."""
+        if not cells:
+            return super().one_of(cells, keys)
+        columns = (column(f"k{n}", cell.type) for n, cell in enumerate(cells))
+        return tuple_(*cells).in_(select(values(*columns, name="given").data(list(map(tuple, keys)))))
+
+
+class PostgreSQL(_ByValues):
     """PostgreSQL 12 and later."""
 
     name = "postgresql"
@@ -303,7 +318,7 @@ class _PlainSQLite(SQLite):
         return cast(cell, Text())
 
 
-class DuckDB(_WithPatterns):
+class DuckDB(_ByValues):
     """DuckDB 1.0 and later."""
 
     name = "duckdb"
