@@ -67,7 +67,7 @@ def tables_of(url):
 
 @pytest.mark.parametrize("engine", ALL_ENGINES)
 def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp_path):
-    for seed in (4001, 4007) if engine == "spark" else range(4000, 4008):
+    for seed in (4007,) if engine == "spark" else range(4000, 4008):
         folder, relation = made_sheet(seed, tmp_path)
         folder = folder.fitted(database(engine))
         with database_of(engine, tmp_path) as url:
