@@ -154,6 +154,16 @@ def test_numbers_are_computed_exactly(rounding):
             assert found == wanted, (a, b)
 
 
+def test_years_are_whole_at_the_end_of_february():
+    if SPARK is None:
+        pytest.skip("no server: set PRAVIX_TEST_SPARK to the URL of one")
+    days = {("2024-02-29", "2025-02-28"): 0, ("2024-02-29", "2025-03-01"): 1, ("2020-06-30", "2021-06-30"): 1}
+    with spark_cursor(SPARK) as cursor:
+        for (earlier, later), years in days.items():
+            cursor.execute(f"SELECT {database('spark').years(f'DATE {earlier!r}', f'DATE {later!r}')}")
+            assert cursor.fetchone() == (years,)
+
+
 def test_dates_of_a_script_are_dates(tmp_path):
     assert database("spark").date("2026-01-02") == "DATE '2026-01-02'"
     with new_database(SPARK) as url, spark_cursor(url) as cursor:

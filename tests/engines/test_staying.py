@@ -409,9 +409,9 @@ def test_findings_are_held_against_all_rows(tmp_path, monkeypatch):
         finally:
             source.flat.place.close()
 
-    assert found(rows).endswith("; so in all 3,000 rows")
+    assert found(rows).endswith("; its repair gives back all 3,000 rows")
     assert found([*rows[:-2], "D-02998,10.0,2.0,21.00", "D-02999,10.0,2.0,21.00"]).endswith(
-        "; otherwise in 2 of all 3,000 rows"
+        "; its repair would not give back 2 of all 3,000 rows"
     )
     monkeypatch.setattr(elsewhere_module, "MOST_ROWS", 50)
     assert found(rows).endswith(", as far as the rows go that were drawn of all 3,000 rows")

@@ -174,7 +174,7 @@ EXPRESSIONS = {
         "WITHIN GROUP (ORDER BY o)",
     ),
     "spark": (
-        "MONTHS_BETWEEN(b, a)",
+        "YEAR(b) - YEAR(a)",
         "SUBSTR(CAST(x AS STRING), 2, 3)",
         "a || b",
         "ARRAY_JOIN(TRANSFORM(SORT_ARRAY(COLLECT_LIST(STRUCT(o AS place, CAST(f AS STRING) AS item)))",

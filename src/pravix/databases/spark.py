@@ -90,8 +90,9 @@ class Spark(Database):
         return f"DATE_ADD({day}, CAST({days} AS INT))"
 
     def years_between(self, earlier: str, later: str) -> str:
-        """As said there."""
-        return f"CAST(FLOOR(MONTHS_BETWEEN({later}, {earlier}) / 12) AS INT)"
+        """As said there: by the day of the year, for months count from one last day to another as whole."""
+        before = f"DATE_FORMAT({later}, 'MMdd') < DATE_FORMAT({earlier}, 'MMdd')"
+        return f"(YEAR({later}) - YEAR({earlier}) - CASE WHEN {before} THEN 1 ELSE 0 END)"
 
     def computed(self, operation: str, numbers: Sequence[Number], scale: int, rounding: str) -> str:
         """As said there: by whole numbers, for a quotient would be cut to fewer places on the way."""

@@ -163,8 +163,10 @@ class LandedPlace(Place):
         """Tell of the statement that is carried out here, with the time that is left."""
         self._doing, self._begun = told, monotonic()
         self._progress(told, 0)
-        yield
-        self._doing = ""
+        try:
+            yield
+        finally:
+            self._doing = ""
 
     def waiting(self) -> None:
         """As said there."""

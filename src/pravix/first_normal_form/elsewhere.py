@@ -101,7 +101,8 @@ def held_against_all(finding: Finding, source: Staying) -> Finding:
     if against is None:
         told = f"{finding.told}, as far as the rows go that were drawn of {every}"
     else:
-        told = f"{finding.told}; {f'otherwise in {against:,} of' if against else 'so in'} {every}"
+        undone = f"would not give back {against:,} of" if against else "gives back"
+        told = f"{finding.told}; its repair {undone} {every}"
     return replace(finding, told=told)
 
 
