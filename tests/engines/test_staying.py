@@ -52,6 +52,12 @@ def small(monkeypatch):
     monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_200,))
 
 
+def draw_the_first(rows, monkeypatch):
+    """Draw the first rows of a file only, so that what the others say is not seen among those drawn."""
+    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (rows,))
+    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < rows)
+
+
 def told(analysis):
     """Return what a design says, without what tells of rows one by one."""
     document = design_document(analysis.design, elsewhere=analysis.elsewhere)
@@ -343,15 +349,13 @@ def test_independent_lists_are_held_against_all_rows(tmp_path, monkeypatch):
             made.source.flat.place.close()
 
     assert decomposed(rows) == {"hive_plant": 200, "hive_tool": 200}
-    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (400,))
-    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 400)
+    draw_the_first(400, monkeypatch)
     with pytest.raises(InputError, match=r"would give 404 rows, not 402: their lists"):
         decomposed([*rows, "H-100,Lime,veil", "H-100,Clover,brush"])
 
 
 def test_a_formula_is_held_against_all_rows(tmp_path, monkeypatch):
-    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_500,))
-    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 1_500)
+    draw_the_first(1_500, monkeypatch)
     chance = Random(1)
     pairs = [(chance.randint(100, 999), chance.randint(10, 99)) for _ in range(3_000)]
     rows = [
@@ -392,8 +396,7 @@ def test_what_takes_long_is_told_with_the_time_that_is_left(tmp_path, monkeypatc
 
 
 def test_findings_are_held_against_all_rows(tmp_path, monkeypatch):
-    monkeypatch.setattr(sample_module.Sample.__init__, "__defaults__", (1_000,))
-    monkeypatch.setattr(DuckDB, "sampled", lambda self, share, table: literal_column("rowid") < 1_000)
+    draw_the_first(1_000, monkeypatch)
     chance = Random(2)
     pairs = [(chance.randint(100, 999), chance.randint(10, 99)) for _ in range(3_000)]
     rows = [
