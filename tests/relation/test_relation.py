@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from samples import tables
 
+from pravix.kernels.groups import split
 from pravix.relation.grouping import (
     StrippedPartition,
     blank_in,
@@ -13,7 +14,6 @@ from pravix.relation.grouping import (
     group_numbers,
     groups_by,
 )
-from pravix.relation.grouping_compiled import dense
 from pravix.relation.profile import profile
 from pravix.relation.relation import Column, Relation
 
@@ -82,9 +82,18 @@ def test_different_blank_and_repeated_cells_make_up_the_column(relation):
         assert all(cells.count(value) == times for value, times in found.examples)
 
 
-@given(st.lists(st.integers(0, 40), min_size=1, max_size=80))
-def test_hashing_numbers_keys_as_sorting_does(numbers):
-    keys = np.array(numbers, dtype=np.int64) * 10**15
-    assert (
-        dense(keys).tolist() == group_numbers([np.unique(keys, return_inverse=True)[1]], len(keys)).tolist()
-    )
+@given(
+    st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=1, max_size=80),
+    st.sampled_from([1, 10**6]),
+)
+def test_compiled_grouping_numbers_groups_as_sorting_does(pairs, apart):
+    first, second = np.array(pairs, dtype=np.int32).T.copy()
+    groups = group_numbers([first], len(pairs))
+    assert split(groups, second * apart).tolist() == group_numbers([first, second], len(pairs)).tolist()
+
+
+def test_a_compiled_grouping_of_many_codes():
+    codes = np.random.default_rng(5).integers(0, 10**9, 30_000).astype(np.int32)
+    expected = {}
+    numbers = [expected.setdefault(code, len(expected)) for code in codes.tolist()]
+    assert split(np.zeros(len(codes), dtype=np.int32), codes).tolist() == numbers

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from pravix.design.model import ForeignKey, Remark, Table
 from pravix.design.naming import free_name, table_names
-from pravix.relation.grouping import Groups, distinct_rows, group_numbers, groups_by
+from pravix.kernels.arrays import Groups
+from pravix.relation.grouping import distinct_rows, group_numbers, groups_by
 from pravix.relation.relation import Relation
 from pravix.wording import counted, joined
 

@@ -266,7 +266,7 @@ def _put_together(group: Group, columns: Mapping[Member, Sequence[str]]) -> Merg
             provider.setdefault(called[own], member)
         for name in called.values():
             merged.cells.setdefault(name, [None] * count)
-        places = so_far.places(via) if count else {}
+        places = dict(so_far.places(via)) if count else {}
         for place, value in enumerate(zip(*(offered.cells[name] for name in one.own), strict=True)):
             if value not in places:
                 places[value] = count

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pravix.design.model import Role, Table
 from pravix.judgement.linking import GENERIC_WORDS
 from pravix.judgement.sameness import Keyed, facts_of, same_things
+from pravix.relation.relation import Column
 from pravix.relation.words import cut_words, noun, words
 
 _MOST_WORDS = 2
@@ -59,18 +60,38 @@ def named_alike(one: Table, other: Table) -> Pair | None:
     return Pair(Role(" ".join(here), tuple(first.items())), Role(" ".join(there), tuple(second.items())))
 
 
-def alike_by_values(one: Table, other: Table, wished: bool) -> Pair | None:
+class KeyedTables:
+    """Tables by their primary keys, each worked out once."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[Table, Keyed]] = {}
+
+    def of(self, table: Table) -> Keyed:
+        """Return a table by its primary key."""
+        if id(table) not in self._known:
+            self._known[id(table)] = table, Keyed.of(table.name, table.rows, [table.primary_key])
+        return self._known[id(table)][1]
+
+
+def count_of_common(one: Column, other: Column) -> int:
+    """Return how many values two columns have in common."""
+    return len(one.value_set & other.value_set)
+
+
+def alike_by_values(one: Table, other: Table, wished: bool, keyed: KeyedTables) -> Pair | None:
     """Return the roles of two tables that hold the same things and say the same of them.
 
     The pair is sure where the names of the keys say so as well, or where that is ``wished``. Columns that
     only one of the two has belong to its role alone. Linear in the cells of both, for each pair of columns.
     """
     here, there = one.primary_key, other.primary_key
-    mine, theirs = (Keyed.of(table.name, table.rows, [table.primary_key]) for table in (one, other))
-    facts = facts_of(mine, here, theirs, there, _SURPRISING)
     least = min(one.rows.row_count, other.rows.row_count)
-    enough = facts.common >= _LEAST_SHARED and facts.common >= _SHARED_THINGS * least
-    if facts.differing or facts.contradicting or not (facts.shared or wished) or not (enough or wished):
+    common = count_of_common(one.rows.column(here[0]), other.rows.column(there[0]))
+    if not wished and not (common >= _LEAST_SHARED and common >= _SHARED_THINGS * least):
+        return None
+    mine, theirs = keyed.of(one), keyed.of(other)
+    facts = facts_of(mine, here, theirs, there, _SURPRISING)
+    if facts.differing or facts.contradicting or not (facts.shared or wished):
         return None
     believed = same_things(mine, theirs)
     if not wished and believed is None and not facts.wonders:

@@ -16,7 +16,15 @@ import numpy as np
 from pravix.design.model import Doubt, ForeignKey, Role, RoleConflict, Table, TableColumn
 from pravix.design.naming import free_name
 from pravix.design.ordering import creation_order
-from pravix.design.role_pairs import Pair, alike_by_values, could_be_roles, named_alike, place_of
+from pravix.design.role_pairs import (
+    KeyedTables,
+    Pair,
+    alike_by_values,
+    could_be_roles,
+    count_of_common,
+    named_alike,
+    place_of,
+)
 from pravix.errors import InputError
 from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
@@ -57,6 +65,7 @@ def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Tab
     """Merge tables whose values show that they are roles of one thing, and say which may be."""
     doubts: list[Doubt] = []
     merged, again = tables, True
+    keyed = KeyedTables()
     while again:
         again, doubts = False, []
         for one, other in combinations(merged, 2):
@@ -65,7 +74,9 @@ def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Tab
             ):
                 continue
             wished = _wished("same", one, other, wishes)
-            pair = None if _wished("different", one, other, wishes) else alike_by_values(one, other, wished)
+            pair = None
+            if not _wished("different", one, other, wishes):
+                pair = alike_by_values(one, other, wished, keyed)
             wrong = None if pair is None else _conflict(one, pair.one, other, pair.other, wished)
             if wished and (pair is None or wrong is not None):
                 raise InputError(
@@ -109,10 +120,10 @@ def _cannot(one: Table, other: Table, wishes: Wishes, wrong: RoleConflict | None
 
 def _doubt(one: Table, other: Table, pair: Pair) -> Doubt:
     here, there = one.primary_key[0], other.primary_key[0]
-    common = set(one.rows.column(here).present_values) & set(other.rows.column(there).present_values)
+    common = count_of_common(one.rows.column(here), other.rows.column(there))
     facts = [name for name, flat in pair.one.columns if name in dict(pair.other.columns) and flat != here]
     told = (
-        f"{counted(len(common), 'value')} of {here} and {there} are the same, and {joined(facts)} "
+        f"{counted(common, 'value')} of {here} and {there} are the same, and {joined(facts)} "
         f"{'agrees' if len(facts) == 1 else 'agree'} for all of them"
     )
     return Doubt((here,), (there,), False, told, _BITS_OF_A_DOUBT)

@@ -25,14 +25,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.neighbours import Bounds, PositionList, Rows
-from pravix.relation.compiling import compiled
-
-Pairs = NDArray[np.int64]
-"""For each dependent two rows that break the candidate, by position; -1 where it holds."""
-
-Columns = NDArray[np.int32]
-"""The codes, column by column."""
+from pravix.discovery.neighbours import PositionList
+from pravix.kernels.arrays import Bounds, CodeMatrix, Codes, Keys, Pairs, Rows
+from pravix.kernels.groups import first_breaks, refined
 
 
 class _Scratch(NamedTuple):
@@ -43,11 +38,11 @@ class _Scratch(NamedTuple):
     """
 
     rows: Rows
-    codes: NDArray[np.int32]
+    codes: Codes
     bounds: Bounds
     tally: Bounds
-    seen: NDArray[np.int64]
-    groups: NDArray[np.int64]
+    seen: Keys
+    groups: Keys
 
 
 def _scratch(rows: int, codes: int) -> _Scratch:
@@ -59,83 +54,6 @@ def _scratch(rows: int, codes: int) -> _Scratch:
         seen=np.zeros(codes, dtype=np.int64),
         groups=np.zeros(1, dtype=np.int64),
     )
-
-
-@compiled
-def _refined(
-    rows: Rows,
-    bounds: Bounds,
-    codes: NDArray[np.int32],
-    kept: Rows,
-    local: NDArray[np.int32],
-    ends: Bounds,
-    tally: Bounds,
-) -> tuple[Rows, Bounds]:
-    """Return the groups split by one more column, lone rows left out. The last four are scratch."""
-    ends[0] = 0
-    count, end = 0, 0
-    for group in range(len(bounds) - 1):
-        first, last = bounds[group], bounds[group + 1]
-        for place in range(first, last):
-            code = codes[rows[place]]
-            local[place - first] = code
-            tally[code] += 1
-        for place in range(last - first):
-            code = local[place]
-            size = tally[code]
-            if size > 1:
-                tally[code] = -end - 1
-                end += size
-                count += 1
-                ends[count] = end
-            elif size == 1:
-                tally[code] = 0
-        for place in range(first, last):
-            code = local[place - first]
-            if tally[code] < 0:
-                kept[-tally[code] - 1] = rows[place]
-                tally[code] -= 1
-        for place in range(last - first):
-            tally[local[place]] = 0
-    return kept[:end].copy(), ends[: count + 1].copy()
-
-
-@compiled
-def _break(
-    rows: Rows,
-    bounds: Bounds,
-    columns: Columns,
-    last_column: int,
-    dependents: NDArray[np.int64],
-    seen: NDArray[np.int64],
-    groups: NDArray[np.int64],
-    pairs: Pairs,
-) -> None:
-    """Fill in ``pairs``. A dependent equal to the number of columns is the row itself."""
-    codes = columns[last_column]
-    unbroken = len(dependents)
-    if groups[0] + len(bounds) >= 1 << 31:
-        seen[:] = 0
-        groups[0] = 0
-    for group in range(len(bounds) - 1):
-        groups[0] += 1
-        stamp = groups[0] << 32
-        for place in range(bounds[group], bounds[group + 1]):
-            row = np.int64(rows[place])
-            earlier = seen[codes[row]]
-            if earlier < stamp:
-                seen[codes[row]] = stamp | row
-                continue
-            leading = earlier & np.int64(0xFFFFFFFF)
-            for k in range(len(dependents)):
-                number = dependents[k]
-                if pairs[k, 0] < 0 and (
-                    number == len(columns) or columns[number, row] != columns[number, leading]
-                ):
-                    pairs[k, 0], pairs[k, 1] = leading, row
-                    unbroken -= 1
-            if unbroken == 0:
-                return
 
 
 _THREADS = 4
@@ -154,7 +72,7 @@ class Checking:
     """Checks candidates on one table, given row by row, with the position lists of its columns."""
 
     def __init__(self, matrix: NDArray[np.int32], lists: Sequence[PositionList]) -> None:
-        self._columns: Columns = np.ascontiguousarray(matrix.T)
+        self._columns: CodeMatrix = np.ascontiguousarray(matrix.T)
         self._lists = lists
         self._codes = [int(column.max(initial=-1)) + 1 for column in self._columns]
         whole = np.arange(len(matrix), dtype=np.int32)
@@ -193,7 +111,7 @@ class Checking:
                 *before, last = sorted(candidate.determinant, key=self._rank.__getitem__)
                 found = self._groups(before, kept, scratch)
                 dependents = np.array(candidate.dependents, dtype=np.int64)
-                _break(
+                first_breaks(
                     found.rows, found.bounds, self._columns, last, dependents,
                     scratch.seen, scratch.groups, pairs,
                 )  # fmt: skip
@@ -214,7 +132,7 @@ class Checking:
         for place in places[common:]:
             if kept:
                 rows, bounds = kept[-1][1].rows, kept[-1][1].bounds
-                groups = PositionList(*_refined(rows, bounds, self._columns[place], *scratch[:4]))
+                groups = PositionList(*refined(rows, bounds, self._columns[place], *scratch[:4]))
             else:
                 groups = self._lists[place]
             kept.append((place, groups))

@@ -13,8 +13,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-Words = NDArray[np.uint64]
-"""Sets of columns: one row a set, ``word_count(width)`` words each."""
+from pravix.kernels.arrays import Words
 
 
 def word_count(width: int) -> int:

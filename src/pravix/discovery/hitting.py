@@ -17,7 +17,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from pravix.discovery.columnsets import Words, from_integers, to_integers
+from pravix.discovery.columnsets import from_integers, to_integers
+from pravix.kernels.arrays import Words
 
 LOOKED_AT = 12
 """How many edges that are not hit are compared to find one with few columns to try."""

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.checking import Candidate, Checking
-from pravix.discovery.columnsets import Words, from_places, places_of, without, word_count
+from pravix.discovery.columnsets import from_places, places_of, without, word_count
 from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
 from pravix.discovery.hitting_compiled import hitting_sets
 from pravix.discovery.maximal import Maximal, maximal
@@ -24,6 +24,7 @@ from pravix.discovery.maximal_compiled import tighten
 from pravix.discovery.neighbours import Sampling, position_lists
 from pravix.discovery.pairs import agreed
 from pravix.discovery.wordset import WordSet
+from pravix.kernels.arrays import Words
 from pravix.progress import Progress
 
 _FIRST_YIELD = 0.001

@@ -90,7 +90,7 @@ class Tables:
         if columns not in self._values:
             relation = self.relations[columns.table]
             if len(columns.names) == 1:
-                found: Values = frozenset(relation.column(columns.names[0]).present_values)
+                found: Values = relation.column(columns.names[0]).value_set
             else:
                 filled = ~blank_in(relation, columns.names)
                 rows = relation.project(columns.names).take(filled.nonzero()[0]).rows()

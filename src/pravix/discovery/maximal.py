@@ -16,7 +16,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words, everything, from_places, holding, sizes
+from pravix.discovery.columnsets import everything, from_places, holding, sizes
+from pravix.kernels.arrays import Words
 from pravix.progress import Progress, silent
 
 Tightening = Callable[[Words, Words, Words, NDArray[np.bool_], Progress], None]

@@ -1,83 +1,22 @@
-"""The maximal agree sets in compiled code; see ``maximal``.
-
-Sixty-four larger sets are compared at a time: for each column one word says which of them hold it, and
-the words of the columns of a set, taken together, say which of them lie around it.
-"""
+"""The maximal agree sets in compiled code; see ``maximal``."""
 
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words
+from pravix.kernels import maximal
+from pravix.kernels.arrays import Flags, Words
 from pravix.progress import Progress
-from pravix.relation.compiling import compiled
 
 _AT_ONCE = 1 << 12
 
 
-def tighten(
-    ordered: Words, whole: Words, lacked: Words, for_keys: NDArray[np.bool_], progress: Progress
-) -> None:
+def tighten(ordered: Words, whole: Words, lacked: Words, for_keys: Flags, progress: Progress) -> None:
     """Do what ``tighten_by_arrays`` does, and stop at the first larger sets that leave nothing."""
     kept = np.empty_like(ordered)
     holders = np.zeros((len(ordered) // 64 + 1, 64 * ordered.shape[1]), dtype=np.uint64)
     count = 0
     for first in range(0, len(ordered), _AT_ONCE):
         last = min(first + _AT_ONCE, len(ordered))
-        count = _tighten(ordered, whole, lacked, for_keys, kept, holders, first, last, count)
+        count = maximal.tighten(ordered, whole, lacked, for_keys, kept, holders, first, last, count)
         progress("comparing sets of columns", last)
-
-
-@compiled
-def _tighten(
-    ordered: Words,
-    whole: Words,
-    lacked: Words,
-    for_keys: NDArray[np.bool_],
-    kept: Words,
-    holders: Words,
-    first: int,
-    last: int,
-    count: int,
-) -> int:
-    """Fill in what the sets from ``first`` to before ``last`` lack; return how many sets are kept by then."""
-    words = ordered.shape[1]
-    columns = np.empty(64 * words, dtype=np.int64)
-    common = np.empty(words, dtype=np.uint64)
-    for number in range(first, last):
-        size, alone, left = 0, True, np.uint64(0)
-        for word in range(words):
-            common[word] = whole[word] & ~ordered[number, word]
-            left |= common[word]
-            for bit in range(64):
-                if ordered[number, word] >> np.uint64(63 - bit) & np.uint64(1):
-                    columns[size] = 64 * word + bit
-                    size += 1
-        for block in range((count + 63) // 64):
-            rest = count - 64 * block
-            around = ~np.uint64(0) if rest >= 64 else (np.uint64(1) << np.uint64(rest)) - np.uint64(1)
-            for place in range(size):
-                around &= holders[block, columns[place]]
-                if around == 0:
-                    break
-            other = 64 * block
-            while around != 0:
-                if around & np.uint64(1):
-                    alone, left = False, np.uint64(0)
-                    for word in range(words):
-                        common[word] &= kept[other, word]
-                        left |= common[word]
-                around >>= np.uint64(1)
-                other += 1
-            if left == 0 and not alone:
-                break
-        if alone or left != 0:
-            for word in range(words):
-                kept[count, word] = ordered[number, word]
-                lacked[number, word] = common[word]
-            for place in range(size):
-                holders[count // 64, columns[place]] |= np.uint64(1) << np.uint64(count % 64)
-            for_keys[number] = alone
-            count += 1
-    return count

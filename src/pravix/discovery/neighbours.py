@@ -14,15 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words
-from pravix.discovery.wordset import Slots, WordSet, insert
+from pravix.discovery.wordset import WordSet
+from pravix.kernels.arrays import Bounds, Rows
+from pravix.kernels.groups import sorted_by
+from pravix.kernels.neighbours import compare
 from pravix.progress import Progress
-from pravix.relation.compiling import compiled
-
-Rows = NDArray[np.int32]
-"""Positions of rows."""
-
-Bounds = NDArray[np.int64]
 
 _AT_ONCE = 20_000
 _STEPS_A_COLUMN = 4
@@ -39,49 +35,6 @@ class PositionList:
     bounds: Bounds
 
 
-@compiled
-def _sorted_by(codes: NDArray[np.int32], order: Rows, starts: Bounds) -> Rows:
-    """Return the order sorted by code, rows of one code in the order given; ``starts`` is used up."""
-    result = np.empty_like(order)
-    for row in order:
-        code = codes[row]
-        result[starts[code]] = row
-        starts[code] += 1
-    return result
-
-
-@compiled
-def _compare(
-    matrix: NDArray[np.int32],
-    rows: Rows,
-    column: int,
-    start: int,
-    stride: int,
-    distance: int,
-    slots: Slots,
-    listed: Words,
-    count: int,
-) -> tuple[int, int]:
-    """Compare every ``stride``-th row of a position list, from ``start`` on, with one at a distance.
-
-    Returns how many pairs share the column's value, and the new count of sets.
-    """
-    width = matrix.shape[1]
-    agreed = np.zeros(listed.shape[1], dtype=np.uint64)
-    compared = 0
-    for place in range(start, len(rows) - distance, stride):
-        one, other = matrix[rows[place]], matrix[rows[place + distance]]
-        if one[column] == other[column]:
-            for word in range(len(agreed)):
-                agreed[word] = 0
-            for number in range(width):
-                same = np.uint64(one[number] == other[number])
-                agreed[number >> 6] |= same << np.uint64(63 - (number & 63))
-            compared += 1
-            count = insert(slots, listed, count, agreed)
-    return compared, count
-
-
 def position_lists(matrix: NDArray[np.int32]) -> list[PositionList]:
     """Return the position list of every column. Linear in the cells."""
     order = np.arange(len(matrix), dtype=np.int32)
@@ -90,7 +43,7 @@ def position_lists(matrix: NDArray[np.int32]) -> list[PositionList]:
         codes = np.ascontiguousarray(matrix[:, place])
         counts = np.bincount(codes)
         if counts.max(initial=0) > 1:
-            order = _sorted_by(codes, order, np.concatenate(([0], np.cumsum(counts)[:-1])))
+            order = sorted_by(codes, order, np.concatenate(([0], np.cumsum(counts)[:-1])))
             shared = counts > 1
             rows = order if shared[counts > 0].all() else order[shared[codes[order]]]
             lists.append(PositionList(rows, np.concatenate(([0], np.cumsum(counts[shared])))))
@@ -126,7 +79,7 @@ class Sampling:
             self._steps[place] += 1
             progress("comparing rows", found.count)
             found.make_room(_AT_ONCE)
-            compared, found.count = _compare(
+            compared, found.count = compare(
                 self._matrix, rows, place, start, self._stride[place], distance + 1,
                 found.slots, found.listed, before,
             )  # fmt: skip

@@ -10,7 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import Words, distinct, word_count
+from pravix.discovery.columnsets import distinct, word_count
+from pravix.kernels.arrays import Words
 
 _ENOUGH = 1 << 18
 

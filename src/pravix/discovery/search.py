@@ -16,9 +16,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.discovery.budget import Budget, OverBudgetError
-from pravix.discovery.columnsets import ColumnSets, Words, in_order, word_count
+from pravix.discovery.columnsets import ColumnSets, in_order, word_count
 from pravix.discovery.discovered import Blanks, Dependencies, Discovery
 from pravix.discovery.hitting import STEPS_FOR_A_SET, Hitting, TooManyError
+from pravix.kernels.arrays import Words
 from pravix.progress import Progress, silent
 from pravix.relation.relation import BLANK, Relation
 

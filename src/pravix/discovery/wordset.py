@@ -1,51 +1,12 @@
-"""A set of column sets in compiled code: open addressing with linear probing.
-
-Source: D. E. Knuth, *The Art of Computer Programming*, vol. 3, section 6.4.
-"""
+"""A growing set of column sets, kept for the inner loops."""
 
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from pravix.discovery.budget import OverBudgetError
-from pravix.discovery.columnsets import Words
-from pravix.relation.compiling import compiled
-
-Slots = NDArray[np.int64]
-"""A power of two of slots; each holds the number of a set, counted from 1, or 0 where it is free."""
-
-
-@compiled
-def insert(slots: Slots, listed: Words, count: int, words: Words) -> int:
-    """Add a set to ``listed`` where it is missing; return the new count. There must be room."""
-    mixed = np.uint64(0x9E3779B97F4A7C15)
-    for word in range(len(words)):
-        mixed ^= words[word] ^ (words[word] >> np.uint64(32))
-        mixed = (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xD6E8FEB86659FD93)
-        mixed ^= mixed >> np.uint64(32)
-    last = len(slots) - 1
-    place = np.int64(mixed & np.uint64(last))
-    while slots[place] != 0:
-        held = slots[place] - 1
-        same = True
-        for word in range(len(words)):
-            same &= listed[held, word] == words[word]
-        if same:
-            return count
-        place = (place + 1) & last
-    slots[place] = count + 1
-    for word in range(len(words)):
-        listed[count, word] = words[word]
-    return count + 1
-
-
-@compiled
-def insert_all(slots: Slots, listed: Words, count: int, sets: Words) -> int:
-    """Add the sets that are missing; see ``insert``."""
-    for number in range(len(sets)):
-        count = insert(slots, listed, count, sets[number])
-    return count
+from pravix.kernels.arrays import Slots, Words
+from pravix.kernels.wordset import insert_all
 
 
 class WordSet:

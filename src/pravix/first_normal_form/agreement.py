@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from pravix.first_normal_form.formula import Formula
+from pravix.relation.grouping import first_positions, group_numbers
 from pravix.relation.relation import Column, Relation
 
 FEWEST_ROWS = 10
@@ -28,14 +30,28 @@ class Computed:
     instead: tuple[Formula, ...] = ()
 
 
-def compared(relation: Relation, formula: Formula, texts: Sequence[str]) -> Computed | None:
-    """Return a formula with the rows that disagree; None where too many do, or too few rows have both."""
-    cells = formula.texts(relation)
-    given = sum(1 for cell, text in zip(cells, texts, strict=True) if cell and text)
-    disagreeing = [place for place, (cell, text) in enumerate(zip(cells, texts, strict=True)) if cell != text]
+def compared(relation: Relation, formula: Formula, target: Column) -> Computed | None:
+    """Return a formula with the rows that disagree; None where too many do, or too few rows have both.
+
+    Linear in the rows; the formula is worked out once for each different combination of cells.
+    """
+    columns = [relation.column(name) for name in formula.columns]
+    groups = group_numbers([target.codes, *(column.codes for column in columns)], relation.row_count)
+    sizes = np.bincount(groups)
+    wrong = np.zeros(len(sizes), dtype=np.bool_)
+    given = 0
+    known: dict[tuple[str, ...], str] = {}
+    for group, place in enumerate(first_positions(groups).tolist()):
+        text = target.text(place)
+        cells = tuple(column.text(place) for column in columns)
+        if cells not in known:
+            known[cells] = formula.cell(cells)
+        given += int(sizes[group]) if known[cells] and text else 0
+        wrong[group] = known[cells] != text
+    disagreeing = np.flatnonzero(wrong[groups])
     if given < FEWEST_ROWS or len(disagreeing) > (1 - AGREEING) * given:
         return None
-    return Computed(formula, tuple(disagreeing), 1 - len(disagreeing) / given)
+    return Computed(formula, tuple(disagreeing.tolist()), 1 - len(disagreeing) / given)
 
 
 def sampled(relation: Relation) -> range:

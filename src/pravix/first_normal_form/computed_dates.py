@@ -44,7 +44,7 @@ def computed_dates(relation: Relation) -> list[Computed]:
     for formula in found:
         target = relation.column(formula.column)
         if target.name not in formula.columns and holds_on_sample(relation, formula, target):
-            one = compared(relation, formula, target.texts())
+            one = compared(relation, formula, target)
             checked += [one] if one else []
     return checked
 

@@ -9,8 +9,16 @@ from itertools import combinations, permutations
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.first_normal_form.agreement import AGREEING, FEWEST_ROWS, Computed, compared
+from pravix.first_normal_form.agreement import (
+    AGREEING,
+    FEWEST_ROWS,
+    Computed,
+    compared,
+    holds_on_sample,
+    sampled,
+)
 from pravix.first_normal_form.formula import Formula, Operation, Rounding
+from pravix.relation.grouping import first_positions, group_numbers
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import ColumnType, Kind, column_type
 
@@ -102,31 +110,55 @@ def _constants(relation: Relation, target: Column, other: Column) -> Iterator[tu
 
     Those are a fixed sum or difference, and a fixed factor, the shortest that all rows allow.
     """
-    pairs = {
-        (target.text(place), other.text(place))
-        for place in range(relation.row_count)
-        if target.codes[place] and other.codes[place]
-    }
-    if len({own for own, _ in pairs}) < _DIFFERENT_FOR_A_FACTOR:
+    unit = Decimal(1).scaleb(-column_type(target).scale) / 2
+    numbers = _number_pairs(target, other, list(sampled(relation)))
+    if numbers is None or (numbers and not _may_be_constant(numbers, unit)):
         return
-    try:
-        numbers = [(Decimal(own), Decimal(cell)) for own, cell in pairs]
-    except InvalidOperation:
+    groups = group_numbers([target.codes, other.codes], relation.row_count)
+    numbers = _number_pairs(target, other, first_positions(groups).tolist())
+    if numbers is None or len({own for own, _ in numbers}) < _DIFFERENT_FOR_A_FACTOR:
         return
     sums, differences = {own + cell for own, cell in numbers}, {own - cell for own, cell in numbers}
     if len(sums) == 1 and (total := next(iter(sums))) > 0:
         yield "-", f"{total:f}", True
     if len(differences) == 1 and (more := next(iter(differences))) > 0:
         yield "+", f"{more:f}", False
-    unit = Decimal(1).scaleb(-column_type(target).scale) / 2
     factor = _factor(numbers, unit)
     if factor is not None:
         yield "*", f"{factor:f}", False
 
 
+def _number_pairs(
+    target: Column, other: Column, places: Sequence[int]
+) -> list[tuple[Decimal, Decimal]] | None:
+    """Return the numbers of two columns in some rows, where both are filled; None where some are none."""
+    pairs = {
+        (target.text(place), other.text(place))
+        for place in places
+        if target.codes[place] and other.codes[place]
+    }
+    try:
+        return [(Decimal(own), Decimal(cell)) for own, cell in pairs]
+    except InvalidOperation:
+        return None
+
+
+def _may_be_constant(numbers: Sequence[tuple[Decimal, Decimal]], unit: Decimal) -> bool:
+    """Return whether the sum, the difference or the factor is the same, for all that some rows say."""
+    if len({own + cell for own, cell in numbers}) == 1 or len({own - cell for own, cell in numbers}) == 1:
+        return True
+    ends = _ends(numbers, unit)
+    return not ends or max(end[0] for end in ends) <= min(end[1] for end in ends)
+
+
+def _ends(numbers: Sequence[tuple[Decimal, Decimal]], unit: Decimal) -> list[list[Decimal]]:
+    """Return the ends of what the factor may be, for each pair of numbers."""
+    return [sorted(((own - unit) / cell, (own + unit) / cell)) for own, cell in numbers if cell]
+
+
 def _factor(numbers: Sequence[tuple[Decimal, Decimal]], unit: Decimal) -> Decimal | None:
     """Return the shortest factor by which all numbers come from others but for rounding; None for none."""
-    ends = [sorted(((own - unit) / cell, (own + unit) / cell)) for own, cell in numbers if cell]
+    ends = _ends(numbers, unit)
     if len(ends) < _DIFFERENT_FOR_A_FACTOR or any(own for own, cell in numbers if not cell):
         return None
     low, high = max(end[0] for end in ends), min(end[1] for end in ends)
@@ -159,9 +191,12 @@ def _exactly(
     constant: str = "",
     constant_first: bool = False,
     blanks_count_nothing: bool = False,
+    everywhere: bool = False,
 ) -> list[Computed]:
-    """Return the best way to write a formula's results, judged on every row exactly."""
-    texts = target.texts()
+    """Return the best way to write a formula's results, judged on every row exactly.
+
+    Where it must agree ``everywhere``, some rows may tell that it does not.
+    """
     trimmed = (
         found.kind is Kind.DECIMAL
         and len({len(value.partition(".")[2]) for value in target.present_values}) > 1
@@ -179,7 +214,9 @@ def _exactly(
             constant_first=constant_first,
             blanks_count_nothing=blanks_count_nothing,
         )
-        computed = compared(relation, formula, texts)
+        if everywhere and not holds_on_sample(relation, formula, target):
+            continue
+        computed = compared(relation, formula, target)
         if computed and (best is None or len(computed.disagreeing) < len(best.disagreeing)):
             best = computed
     return [best] if best else []
@@ -196,9 +233,8 @@ def explained(relation: Relation, columns: Sequence[str], target: str) -> bool:
     column = relation.column(target)
     if len(columns) == 1:
         return next(_constants(relation, column, relation.column(columns[0])), None) is not None
-    tried = [
-        one
+    return any(
+        not one.disagreeing
         for operation, names in _pairs(columns)
-        for one in _exactly(relation, column, types[-1], operation, names)
-    ]
-    return any(not one.disagreeing for one in tried)
+        for one in _exactly(relation, column, types[-1], operation, names, everywhere=True)
+    )

@@ -37,9 +37,7 @@ def computed_texts(relation: Relation) -> list[Computed]:
                 start=start,
                 end=start + len(cell),
             )
-            if holds_on_sample(relation, formula, target) and (
-                part := compared(relation, formula, target.texts())
-            ):
+            if holds_on_sample(relation, formula, target) and (part := compared(relation, formula, target)):
                 found.append(part)
         found += _joins(relation, target, cell, texts)
     return found
@@ -70,8 +68,6 @@ def _joins(relation: Relation, target: Column, cell: str, texts: Mapping[str, st
             if one == other or len(ends[one]) + len(ends[other]) > len(cell) or len(between) > 3:
                 continue
             formula = Formula(column=target.name, operation="join", columns=(one, other), between=between)
-            if holds_on_sample(relation, formula, target) and (
-                whole := compared(relation, formula, target.texts())
-            ):
+            if holds_on_sample(relation, formula, target) and (whole := compared(relation, formula, target)):
                 found.append(whole)
     return found

@@ -11,11 +11,12 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from enum import Enum
-from heapq import nsmallest
 from math import exp, log2
 from statistics import mean, median
 from weakref import WeakKeyDictionary
 from zlib import crc32
+
+import numpy as np
 
 from pravix.judgement.role_weights import ROLE_WEIGHTS
 from pravix.judgement.standards import checked, share_of
@@ -141,12 +142,24 @@ def looked_at(column: Column) -> Sequence[str]:
     values = column.present_values
     if len(values) <= _LOOKED_AT:
         return values
+    column = column.same_values
     found = _SOME.get(column)
     if found is None:
-        found = _SOME[column] = nsmallest(
-            _LOOKED_AT, values, key=lambda value: (crc32(value.encode(errors="surrogatepass")), value)
-        )
+        found = _SOME[column] = _by_checksum(values)
     return found
+
+
+def _by_checksum(values: Sequence[str]) -> list[str]:
+    """Return the values with the smallest checksums."""
+    checksums = np.fromiter(map(_checksum, values), dtype=np.uint32, count=len(values))
+    last = np.partition(checksums, _LOOKED_AT - 1)[_LOOKED_AT - 1]
+    places = np.flatnonzero(checksums <= last).tolist()
+    found = [values[place] for place in places]
+    return sorted(found, key=lambda value: (_checksum(value), value))[:_LOOKED_AT]
+
+
+def _checksum(value: str) -> int:
+    return crc32(value.encode(errors="surrogatepass"))
 
 
 def told(name: str) -> list[str]:

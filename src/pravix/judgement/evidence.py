@@ -21,7 +21,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.judgement.weights import ONE_VALUE_TELLS
-from pravix.relation.grouping import Groups, blank_in, first_positions, groups_by
+from pravix.kernels.arrays import Groups
+from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
 
@@ -116,7 +117,7 @@ def _told(bits: NDArray[np.float64], groups: Groups) -> float:
     return float(np.minimum(np.bincount(groups, bits), ONE_VALUE_TELLS).sum())
 
 
-def _first_alike(groups: Groups) -> Groups:
+def _first_alike(groups: Groups) -> Positions:
     """Return, for each place, the first place with the same group."""
     first = np.empty(int(groups.max()) + 1, dtype=np.intp)
     first[groups[::-1]] = np.arange(len(groups))[::-1]

@@ -158,6 +158,7 @@ def _luck(here: Column, there: Column) -> float:
 
 def span(column: Column) -> tuple[int, int]:
     """Return the smallest and the largest of a column of whole numbers; worked out once for each column."""
+    column = column.same_values
     found = _SPANS.get(column)
     if found is None:
         numbers = [int(value) for value in column.present_values]

@@ -12,9 +12,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import log2
+from math import inf, log2, sqrt
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
@@ -26,6 +27,7 @@ from pravix.judgement.weights import (
     GOOD_ROW_KEY,
     KEY,
 )
+from pravix.kernels.arrays import Groups
 from pravix.ledger.said import Said
 from pravix.relation.grouping import groupings_of
 from pravix.relation.lexicon import CALENDAR
@@ -37,6 +39,11 @@ from pravix.theory.dependency import Dependency
 _NUMBERS = (Use.NUMBER, Use.SERIAL)
 _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
+_UNSEEN, _SURELY = 4, 4
+_NEXT_TO_NONE = 0.5
+_SPREAD = 0.03
+"""How far what some rows tell may be off, as a share of one pair and what they tell: about 0.04 bits."""
+
 _WEIGHED = 40
 """How many candidates get a full account; the others are too far behind by what their columns are."""
 
@@ -89,18 +96,41 @@ def _weighted(terms: Mapping[str, float]) -> dict[str, float]:
 def collisions(relation: Relation, key: Collection[str]) -> float:
     """Return how many pairs of rows would agree on a combination by luck, were one column of it luck.
 
-    The column that explains most counts; the parts of a date are one. Two groupings of the rows for each.
+    The column that explains most counts; the parts of a date are one. Some rows are grouped, and all
+    where these do not tell it well: their pairs that agree come as by a Poisson process.
     """
-    groupings, rows = groupings_of(relation), max(1, relation.row_count)
+    groupings, some = groupings_of(relation), groupings_of(relation).of_some
+    rows = max(1, relation.row_count)
     scale = (relation.total / rows) ** 2
     """Of all rows there are so many more pairs."""
+    by_luck = scale * (rows / max(1, some.row_count)) ** 2
+    """And of all rows so many more than of some."""
+    rest = {unit: frozenset(key).difference(unit) for unit in _units(key)}
+    alike = {unit: float(((_sizes(relation, unit) / rows) ** 2).sum()) for unit in rest}
+    pairs = {unit: _pairs(some.of(others)) for unit, others in rest.items()}
+    least = inf
+    for unit in sorted(rest, key=lambda unit: (pairs[unit] + _UNSEEN) * alike[unit]):
+        if least <= _NEXT_TO_NONE and some is not groupings:
+            break
+        about = pairs[unit] * alike[unit] * by_luck
+        spread = sqrt(pairs[unit] + _UNSEEN) * alike[unit] * by_luck if some is not groupings else 0.0
+        if about - _SURELY * spread > least:
+            continue
+        told = spread <= _SPREAD * (1.0 + about)
+        least = min(least, about if told else _pairs(groupings.of(rest[unit])) * alike[unit] * scale)
+    return least
 
-    def expected(unit: Collection[str]) -> float:
-        sizes = np.bincount(groupings.of(frozenset(key).difference(unit))).astype(float)
-        shares = np.bincount(groupings.of(unit)) / rows
-        return float((sizes * (sizes - 1) / 2).sum() * (shares**2).sum()) * scale
 
-    return min(map(expected, _units(key)))
+def _sizes(relation: Relation, unit: Collection[str]) -> NDArray[np.intp]:
+    """Return how many rows share each value of a column, or of the parts of a date."""
+    if len(unit) == 1:
+        return relation.column(min(unit)).counts
+    return np.bincount(groupings_of(relation).of(unit))
+
+
+def _pairs(groups: Groups) -> float:
+    sizes = np.bincount(groups).astype(float)
+    return float((sizes * (sizes - 1) / 2).sum())
 
 
 def ranked_keys(

@@ -12,8 +12,8 @@ from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import cached_property
-from itertools import permutations, product
+from functools import cached_property, lru_cache
+from itertools import count, permutations, product
 from math import log2
 
 from pravix.judgement.kinds import uses
@@ -40,16 +40,19 @@ class Keyed:
     cells: Mapping[str, Sequence[Cell]]
     keys: tuple[tuple[str, ...], ...]
     row_numbers: Sequence[int]
+    rows: Relation | None = None
 
     @classmethod
     def of(cls, name: str, rows: Relation, keys: Sequence[tuple[str, ...]]) -> Keyed:
         """Return the rows of a relation as such a table."""
         cells = {column.name: column.texts() for column in rows.columns}
-        return cls(name, cells, tuple(keys), rows.row_numbers.tolist())
+        return cls(name, cells, tuple(keys), rows.row_numbers.tolist(), rows)
 
     @cached_property
     def columns(self) -> Mapping[str, Column]:
         """The columns as coded ones, what is unknown taken for a blank."""
+        if self.rows is not None:
+            return {column.name: column for column in self.rows.columns}
         return {
             name: Column.from_texts(name, (cell or "" for cell in cells))
             for name, cells in self.cells.items()
@@ -64,18 +67,17 @@ class Keyed:
         """Whether a column holds numbers."""
         return column_type(self.columns[name]).kind in (Kind.INTEGER, Kind.DECIMAL)
 
-    @cached_property
-    def numbers(self) -> Mapping[str, Sequence[Cell]]:
-        """The cells of the columns that hold numbers, each number in one form: 18.0 as 18."""
-        return {
-            name: [f"{Decimal(cell).normalize():f}" if cell else cell for cell in cells]
-            for name, cells in self.cells.items()
-            if self.is_number(name)
-        }
-
-    def places(self, key: Sequence[str]) -> dict[tuple[Cell, ...], int]:
+    def places(self, key: Sequence[str]) -> Mapping[tuple[Cell, ...], int]:
         """Return the place of each row by its key."""
-        return {value: place for place, value in enumerate(zip(*(self.cells[c] for c in key), strict=True))}
+        told = tuple(key)
+        if told not in self._places:
+            values = zip(*(self.cells[name] for name in key), strict=True)
+            self._places[told] = dict(zip(values, count(), strict=False))
+        return self._places[told]
+
+    @cached_property
+    def _places(self) -> dict[tuple[str, ...], Mapping[tuple[Cell, ...], int]]:
+        return {}
 
     def nouns(self, key: Sequence[str]) -> set[str]:
         """Return the nouns for its things: of the table's name, and of the columns of a key."""
@@ -202,8 +204,8 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
     That they have none speaks against one kind of thing, the more where they are written in another shape.
     """
     mine, theirs = one.places(here), other.places(there)
-    count = min(len(mine), len(theirs))
-    share = len(mine.keys() & theirs.keys()) / count if count else 0.0
+    least = min(len(mine), len(theirs))
+    share = len(mine.keys() & theirs.keys()) / least if least else 0.0
     if share == 0:
         alike = all(
             _shape(one.columns[name]) == _shape(other.columns[called])
@@ -218,7 +220,7 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
     told = share * log2(share / chance)
     if share < 1:
         told += (1 - share) * log2((1 - share) / (1 - chance))
-    return min(count * told, SAMENESS["values cap"])
+    return min(least * told, SAMENESS["values cap"])
 
 
 def _shape(column: Column) -> tuple[Kind, str]:
@@ -302,11 +304,16 @@ def _pairs(
     one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]]
 ) -> list[tuple[Cell, Cell]]:
     """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
-    both = one.is_number(here) and other.is_number(there)
-    cells, others = (
-        (one.numbers[here], other.numbers[there]) if both else (one.cells[here], other.cells[there])
-    )
+    cells, others = one.cells[here], other.cells[there]
+    if one.is_number(here) and other.is_number(there):
+        return [(_in_one_form(cells[place]), _in_one_form(others[far])) for place, far in places]
     return [(cells[place], others[far]) for place, far in places]
+
+
+@lru_cache(maxsize=100_000)
+def _in_one_form(number: Cell) -> Cell:
+    """Return a number in the form that equal ones share: 18.0 as 18."""
+    return f"{Decimal(number).normalize():f}" if number else number
 
 
 @dataclass(frozen=True)

@@ -11,11 +11,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import ColumnSets, Words, from_places, holding, word_count
+from pravix.discovery.columnsets import ColumnSets, from_places, holding, word_count
 from pravix.discovery.discovered import Dependencies
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.model import Weighing
 from pravix.judgement.weights import BELIEVED_FROM
+from pravix.kernels.arrays import Words
 from pravix.theory.dependency import Dependency
 
 

@@ -10,21 +10,20 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
-from weakref import WeakKeyDictionary
+from functools import cached_property
+from weakref import WeakKeyDictionary, ref
 
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.kernels.arrays import Groups
 from pravix.relation.relation import BLANK, Codes, Positions, Relation
-
-Groups = NDArray[np.intp]
-"""A group number for each row, dense from 0, numbered in the order of first appearance."""
-
 
 _COMPILED_FROM = 20_000
 _TABLE_SPREAD = 64
 _KEPT_ENTRIES = 20_000_000
 _KEPT_OF_SOME = 1_000_000
+_SOME_ROWS = 200_000
 
 
 def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Groups:
@@ -33,7 +32,7 @@ def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Gro
     ``columns`` are code arrays of length ``row_count``; with none of them all rows share group 0.
     Sorting, n log n in the rows for each column; linear where there are many rows.
     """
-    groups = np.zeros(row_count, dtype=np.intp)
+    groups = np.zeros(row_count, dtype=np.int32)
     for codes in columns:
         groups = refined(groups, codes)
     return groups
@@ -43,15 +42,15 @@ def refined(groups: Groups, codes: NDArray[np.integer]) -> Groups:
     """Return the groups split further by one column."""
     if len(groups) == 0:
         return groups
+    if len(groups) >= _COMPILED_FROM:
+        from pravix.kernels.groups import split
+
+        return split(groups, np.ascontiguousarray(codes, dtype=np.int32))
     width = int(codes.max()) + 1
-    return _dense(groups.astype(np.int64) * width + codes)
+    return _dense(groups.astype(np.int64) * width + codes).astype(np.int32)
 
 
-def _dense(keys: NDArray[np.int64]) -> Groups:
-    if len(keys) >= _COMPILED_FROM:
-        from pravix.relation.grouping_compiled import dense
-
-        return dense(keys)
+def _dense(keys: NDArray[np.int64]) -> NDArray[np.intp]:
     if keys.max() < _TABLE_SPREAD * len(keys):
         first_of = np.empty(int(keys.max()) + 1, dtype=np.intp)
         first_of[keys[::-1]] = np.arange(len(keys))[::-1]
@@ -80,12 +79,29 @@ class Groupings:
     """
 
     def __init__(self, relation: Relation) -> None:
+        self._relation = ref(relation)
         self._columns = {column.name: column.codes for column in relation.columns}
         self._row_count = relation.row_count
         self._whole = relation.whole
         self._place = {name: place for place, name in enumerate(relation.names)}
         self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
         self._sizes: dict[frozenset[str], int] = {}
+
+    @property
+    def row_count(self) -> int:
+        """How many rows are grouped."""
+        return self._row_count
+
+    @cached_property
+    def of_some(self) -> Groupings:
+        """The groupings of some of the rows, spread over all; of few all."""
+        step = -(-self._row_count // _SOME_ROWS)
+        relation = self._relation()
+        return (
+            self
+            if step < 2 or relation is None
+            else Groupings(relation.take(np.arange(0, self._row_count, step)))
+        )
 
     def of(self, columns: Collection[str]) -> Groups:
         """Return the group of each row by a set of columns."""

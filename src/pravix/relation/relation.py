@@ -40,12 +40,14 @@ class Column:
     ``codes`` has one entry a row, from 0 to ``len(values) - 1``. Equal codes mean equal text. Code 0
     is the blank, whether or not a blank occurs; ``values[0]`` is the empty text. Where the rows are some of
     many, ``whole`` says how those are spread; then ``distinct``, ``filled`` and ``blanks`` are about them.
+    ``taken_from`` is the column of which these are some rows.
     """
 
     name: str
     codes: Codes
     values: Sequence[str]
     whole: Spread | None = None
+    taken_from: Column | None = None
 
     @classmethod
     def from_texts(cls, name: str, texts: Iterable[str]) -> Column:
@@ -96,11 +98,28 @@ class Column:
         return int(np.count_nonzero(self.counts[1:]))
 
     @cached_property
+    def same_values(self) -> Column:
+        """The column that this one was taken from, if all its values are here, or else the column itself.
+
+        What follows from the values alone is worked out once for both.
+        """
+        one = self.taken_from
+        return one if one is not None and one._present == self._present else self
+
+    @cached_property
     def present_values(self) -> Sequence[str]:
         """The different values that occur in the rows here, blanks left out, in the order of their codes."""
+        if self.same_values is not self:
+            return self.same_values.present_values
         if self._present == len(self.values) - 1:
             return self.values[1:]
         return [self.values[code] for code in (np.flatnonzero(self.counts[1:]) + 1).tolist()]
+
+    @cached_property
+    def value_set(self) -> frozenset[str]:
+        """The different values that occur in the rows here, blanks left out."""
+        same = self.same_values
+        return frozenset(self.present_values) if same is self else same.value_set
 
 
 @dataclass(frozen=True, eq=False)
@@ -154,7 +173,8 @@ class Relation:
     def take(self, positions: Positions) -> Relation:
         """Return the rows at ``positions``, in that order."""
         columns = tuple(
-            Column(column.name, column.codes[positions], column.values) for column in self.columns
+            Column(column.name, column.codes[positions], column.values, None, column.taken_from or column)
+            for column in self.columns
         )
         return Relation(columns, self.row_numbers[positions])
 

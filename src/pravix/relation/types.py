@@ -114,6 +114,7 @@ def column_type(column: Column) -> ColumnType:
     a digit, or of short words in capitals, is a code. Where all but a few values would fit a narrower
     type, that and the exceptions are told. Linear in the different values.
     """
+    column = column.same_values
     found = _KNOWN.get(column)
     if found is None:
         found = _KNOWN[column] = _column_type(column.present_values)

@@ -1,0 +1,1 @@
+"""The inner loops, in machine code."""
