@@ -18,7 +18,7 @@ from pravix.cli.options import (
     reading_options,
     source_argument,
 )
-from pravix.cli.show import Screen, print_json
+from pravix.cli.show import Entries, Screen, in_json, print_json
 from pravix.discovery.budget import Budget
 from pravix.document.rules import exception_document, near_document, rule_document
 from pravix.document.source import source_document
@@ -99,7 +99,7 @@ def _document(analysis: CommandAnalysis) -> dict[str, object]:
             {
                 "of": part.rows.names.bundle.column,
                 "row_key": list(part.rows.key),
-                "dependencies": list(_rules(part)),
+                "dependencies": _rules_of_parts(part),
                 "near_dependencies": _near_rules(part),
             }
             for part in analysis.parts
@@ -109,10 +109,16 @@ def _document(analysis: CommandAnalysis) -> dict[str, object]:
     return document
 
 
-def _rules(judged: Judged) -> Iterator[dict[str, object]]:
-    """Yield every rule of the file's rows, or of parts, as a document."""
+def _rules(judged: Judged) -> Entries:
+    """Return every rule of the file's rows as JSON."""
+    from pravix.document.rules_in_bulk import rules_as_json
+
+    return Entries(rules_as_json(judged.judgement, judged.relation.names, judged.confidence, in_json))
+
+
+def _rules_of_parts(judged: Judged) -> list[dict[str, object]]:
     names, judgement = judged.relation.names, judged.judgement
-    return (rule_document(one, judgement, names, judged.confidence) for one in judgement.rules)
+    return [rule_document(one, judgement, names, judged.confidence) for one in judgement.rules]
 
 
 def _near_rules(judged: Judged) -> list[NearDocument | BrokenRule]:

@@ -7,6 +7,7 @@ import os
 import re
 import sys
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from rich.box import SIMPLE_HEAD
@@ -93,21 +94,28 @@ class Screen:
         self._console.file.writelines(line.rstrip() + "\n" for line in lines)
 
 
+@dataclass(frozen=True)
+class Entries:
+    """The entries of a list that are JSON already, one or several in a text."""
+
+    texts: Iterator[str]
+
+
 def print_json(document: Mapping[str, object]) -> None:
-    """Print one JSON document on standard output; a field that is an iterator is printed entry by entry."""
+    """Print one JSON document on standard output; ``Entries`` are printed as they come."""
     before = "{"
     for key, value in document.items():
         sys.stdout.write(f"{before}\n {json.dumps(key)}: ")
         before = ","
-        if isinstance(value, Iterator):
+        if isinstance(value, Entries):
             _print_entries(value)
         else:
-            sys.stdout.write(_json(value, 1).replace("\n", "\n "))
+            sys.stdout.write(in_json(value, 1).replace("\n", "\n "))
     sys.stdout.write("\n}\n")
     sys.stdout.flush()
 
 
-def _json(value: object, indent: int | None = None) -> str:
+def in_json(value: object, indent: int | None = None) -> str:
     """Return a value as JSON; what a terminal would obey is escaped."""
     text = json.dumps(as_data(value), ensure_ascii=False, indent=indent)
     return text if text.isprintable() else _OBEYED.sub(lambda mark: f"\\u{ord(mark[0]):04x}", text)
@@ -119,11 +127,11 @@ def write_out(parts: Iterable[str]) -> None:
     sys.stdout.writelines(printable(part) if shown else part for part in parts)
 
 
-def _print_entries(entries: Iterator[object]) -> None:
+def _print_entries(entries: Entries) -> None:
     before = ""
     sys.stdout.write("[")
-    for entry in entries:
-        sys.stdout.write(f"{before}\n  {_json(entry)}")
+    for text in entries.texts:
+        sys.stdout.write(f"{before}\n  {text}")
         before = ","
     sys.stdout.write("\n ]" if before else "]")
 

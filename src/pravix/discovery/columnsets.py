@@ -42,7 +42,9 @@ def everything(width: int) -> Words:
 
 def sizes(sets: Words) -> NDArray[np.intp]:
     """Return how many columns each set has."""
-    counts: NDArray[np.intp] = np.bitwise_count(sets).sum(axis=1, dtype=np.intp)
+    counts = np.zeros(len(sets), dtype=np.intp)
+    for word in range(sets.shape[1]):
+        counts += np.bitwise_count(sets[:, word])
     return counts
 
 
@@ -50,6 +52,14 @@ def holding(sets: Words, place: int) -> NDArray[np.bool_]:
     """Return, for each set, whether it holds the column at ``place``."""
     shift = np.uint64(63 - place % 64)
     return ((sets[:, place // 64] >> shift) & np.uint64(1)).astype(np.bool_)
+
+
+def held_by(words: Words, sets: Words) -> NDArray[np.bool_]:
+    """Return, for each set, whether it holds all columns of one other."""
+    held = np.ones(len(sets), dtype=np.bool_)
+    for word in np.flatnonzero(words).tolist():
+        held &= (sets[:, word] & words[word]) == words[word]
+    return held
 
 
 def in_order(sets: Words) -> Words:

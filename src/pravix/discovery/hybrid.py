@@ -51,8 +51,8 @@ def determinants(
 
     ``largest`` limits their size. Raises TooManyError where there are more than ``most``,
     OverBudgetError where more than ``most_sets`` agree sets are met, and
-    TooCostlyError where more than ``checks`` candidates would have to be checked; so many agree sets
-    among neighbours foretell it. Time: a pass over the rows for each determinant that holds, far less
+    TooCostlyError where more than ``checks`` determinants would have to be checked; where their size is not
+    limited, so many agree sets among neighbours foretell it. Time: a pass over the rows for each determinant that holds, far less
     for one that does not.
     """
     words = word_count(matrix.shape[1])
@@ -62,8 +62,9 @@ def determinants(
     sampling = Sampling(matrix, lists, found)
     enough = _FIRST_YIELD
     progress("comparing rows", 0)
-    sampling.compare(enough, checks, progress)
-    if found.count > checks:
+    unlimited = largest >= matrix.shape[1]
+    sampling.compare(enough, checks if unlimited else most_sets, progress)
+    if unlimited and found.count > checks:
         raise TooCostlyError
     searches = [_Search(place, matrix.shape[1], largest, most) for place in places]
     sets, checked = found.sets, 0
@@ -74,10 +75,10 @@ def determinants(
             raise TooManyError
         if not waiting:
             return {search.place: search.result for search in searches if search.result is not None}
-        if checked + sum(len(search.candidates) for search in waiting) > checks:
-            raise TooCostlyError
         before, broken = found.count, 0
         proposals = dict(_by_determinant(waiting))
+        if checked + len(proposals) > checks:
+            raise TooCostlyError
         candidates = [
             Candidate(determinant, [search.place for search in asking])
             for determinant, asking in proposals.items()
@@ -89,12 +90,12 @@ def determinants(
                     search.confirmed.append(candidate.determinant)
             breaking = pairs[pairs[:, 0] >= 0]
             found.add(agreed(matrix[breaking[:, 0]], matrix[breaking[:, 1]]))
-            checked += len(pairs)
+            checked += 1
             broken += len(breaking)
             progress("checking combinations", checked)
         if broken > _MANY_BROKEN * sum(len(search.candidates) for search in waiting):
             enough *= _LOWERED
-            sampling.compare(enough, checks, progress)
+            sampling.compare(enough, checks if unlimited else most_sets, progress)
         sets = np.concatenate((kept.sets, found.sets[before:]))
 
 

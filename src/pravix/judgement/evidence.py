@@ -145,5 +145,7 @@ def fits_a_key(relation: Relation, rule: Dependency) -> bool:
 
     A key is never blank, so no row may hold a dependent where a column of the determinant is blank.
     """
+    if not any(relation.column(name).blanks for name in rule.determinant):
+        return True
     blank = blank_in(relation, rule.determinant)
     return not bool(np.any(blank & (relation.column(rule.dependent).codes != BLANK)))

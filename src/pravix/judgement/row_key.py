@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import inf, log2, sqrt
 
 import numpy as np
@@ -64,19 +65,17 @@ class RankedKey:
 
 def kinds_bits(key: Collection[str], roles: Mapping[str, Probabilities]) -> float:
     """Return how well columns of these roles serve to identify a row, in bits: few identifiers lead."""
-    return sum(_of_columns(key, roles).values()) + sum(_weighted(_number(key, roles)).values())
+    worth = {name: role_bits(roles[name]) for name in key}
+    return sum(_of_columns(key, worth).values()) + sum(_weighted(_number(key, roles)).values())
 
 
-def _of_columns(key: Collection[str], roles: Mapping[str, Probabilities]) -> dict[str, float]:
-    """Return what each column of a key is worth, in bits; the parts of a date count as one column.
-
-    Where it is not certain what a column is, each role counts with its probability.
-    """
-    return {name: role_bits(roles[name]) for name in map(min, _units(key))}
+def _of_columns(key: Collection[str], worth: Mapping[str, float]) -> dict[str, float]:
+    """Return what each column of a key is worth, in bits; the parts of a date count as one column."""
+    return {name: worth[name] for name in map(min, _units(key))}
 
 
 def role_bits(roles: Probabilities) -> float:
-    """Return what a column is worth in a key, given how likely it is what."""
+    """Return what a column is worth in a key, in bits, given how likely it is what."""
     return log2(sum(share * 2.0 ** KEY[role.value] for role, share in roles.items()))
 
 
@@ -161,8 +160,17 @@ def ranked_keys(
         denied = any(key <= rule.determinant for rule in rejected) or any(key <= no for no in said.not_keys)
         return not key & unusable and not denied
 
+    worth = {name: role_bits(told) for name, told in proven.items()}
+    parts = {
+        name: part
+        for name in relation.names
+        if (part := _calendar(name)) is not None
+        and name not in unusable
+        and relation.column(name).distinct > 1
+    }
+
     def first_account(key: frozenset[str]) -> RankedKey:
-        return RankedKey(key, _of_columns(key, proven) | _weighted(_told(key, uses, proven, described)))
+        return RankedKey(key, _of_columns(key, worth) | _weighted(_told(key, uses, proven, described)))
 
     def best_first(one: RankedKey) -> tuple[float, int, float]:
         return -one.bits, len(one.columns), sum(rank[name] for name in one.columns)
@@ -175,7 +183,7 @@ def ranked_keys(
     )
 
     def told(keys: Iterable[frozenset[str]]) -> list[RankedKey]:
-        whole = dict.fromkeys(_whole_dates(key, relation, unusable) for key in keys)
+        whole = dict.fromkeys(_whole_dates(key, parts) for key in keys)
         return sorted(map(first_account, filter(usable, {**whole, **wider})), key=best_first)
 
     keys = discovery.keys if relation.row_count > 1 else tuple(frozenset({name}) for name in relation.names)
@@ -266,22 +274,18 @@ def _with_probabilities(keys: Sequence[RankedKey]) -> tuple[RankedKey, ...]:
     return tuple(replace(key, probability=float(share)) for key, share in zip(keys, shares, strict=True))
 
 
-def _whole_dates(key: frozenset[str], relation: Relation, unusable: Collection[str]) -> frozenset[str]:
-    """Return a combination with the coarser parts of a date that it names a finer part of.
+def _whole_dates(key: frozenset[str], parts: Mapping[str, int]) -> frozenset[str]:
+    """Return a combination with the coarser ones of the ``parts`` of a date that it names a finer part of.
 
     A day means nothing without its month, nor a month without its year, where the file has those.
     """
-    parts = {name: part for name in relation.names if (part := _calendar(name)) is not None}
-    finest = max((parts[name] for name in key if name in parts), default=-1)
-    coarser = {
-        name
-        for name, part in parts.items()
-        if part < finest and name not in unusable and relation.column(name).distinct > 1
-    }
-    held = {parts[name] for name in key if name in parts}
-    return key | {name for name in coarser if parts[name] not in held} if finest >= 0 else key
+    named = [part for name in key if (part := _calendar(name)) is not None] if parts else []
+    if not named:
+        return key
+    return key | {name for name, part in parts.items() if part < max(named) and part not in named}
 
 
+@lru_cache(maxsize=10_000)
 def _calendar(name: str) -> int | None:
     """Return which part of a date a column is by its name alone: 0 a year, 1 a month, 2 a day, 3 an hour."""
     told = words(name)

@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.discovery.columnsets import ColumnSets, from_places, holding, word_count
+from pravix.discovery.columnsets import ColumnSets, from_places, held_by, holding, sizes, word_count
 from pravix.discovery.discovered import Dependencies
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.model import Weighing
@@ -87,15 +87,37 @@ class JudgedRules:
     def of(self, *standings: Standing) -> Iterator[JudgedRule]:
         """Yield the rules of some standings."""
         wanted = [_ORDER.index(standing) for standing in standings]
-        for (dependent, determinants), states in zip(
-            self._dependencies.by_dependent, self._standings, strict=True
-        ):
+        for dependent, determinants, states in self.by_dependent:
             chosen = np.flatnonzero(np.isin(states, wanted))
             named = ColumnSets(determinants.words[chosen], self._names)
             for determinant, state in zip(named, states[chosen].tolist(), strict=True):
-                rule = Dependency(determinant, dependent)
-                evidence, weighing = self.weighed.get(rule, (None, None))
-                yield JudgedRule(rule, _ORDER[state], evidence, weighing)
+                yield self._judged(Dependency(determinant, dependent), state)
+
+    def _judged(self, rule: Dependency, state: int) -> JudgedRule:
+        evidence, weighing = self.weighed.get(rule, (None, None))
+        return JudgedRule(rule, _ORDER[state], evidence, weighing)
+
+    @property
+    def by_dependent(self) -> Iterator[tuple[str, ColumnSets, NDArray[np.int8]]]:
+        """The determinants of each column, with a number for the standing of each."""
+        for (dependent, determinants), states in zip(
+            self._dependencies.by_dependent, self._standings, strict=True
+        ):
+            yield dependent, determinants, states
+
+    def one(self, dependent: str, sets: ColumnSets, states: NDArray[np.int8], place: int) -> JudgedRule:
+        """Return one of the rules of a dependent."""
+        (determinant,) = ColumnSets(sets.words[place : place + 1], self._names)
+        return self._judged(Dependency(determinant, dependent), int(states[place]))
+
+    def special(self, dependent: str, sets: ColumnSets, blank: Collection[str]) -> NDArray[np.bool_]:
+        """Return which rules of a dependent were weighed, the design rests on, or blanks tell against."""
+        result: NDArray[np.bool_] = sizes(sets.words & self._words(blank)) > 0
+        result |= sizes(sets.words) == 0
+        rules = {rule for rule in (*self.weighed, *self._foundation) if rule.dependent == dependent}
+        for words in (self._words(rule.determinant) for rule in rules):
+            result |= held_by(words, sets.words) & held_by(~words, ~sets.words)
+        return result
 
     def bits(self, rule: Dependency) -> float:
         """Return what a rule was found to weigh."""
@@ -124,13 +146,18 @@ class JudgedRules:
     def _implied(self, sets: Words, place: int, rules: Collection[Dependency]) -> NDArray[np.bool_]:
         """Return which sets determine the column at ``place``: their closures, all grown together."""
         reached = sets.copy()
-        pairs = [(self._words(rule.determinant), self._words({rule.dependent})) for rule in rules]
+        told: dict[frozenset[str], set[str]] = {}
+        for rule in rules:
+            told.setdefault(rule.determinant, set()).add(rule.dependent)
+        pairs = [(self._words(determinant), self._words(names)) for determinant, names in told.items()]
         grown = True
         while grown:
-            before = reached.copy()
-            for determinant, dependent in pairs:
-                reached[((reached & determinant) == determinant).all(axis=1)] |= dependent
-            grown = bool((reached != before).any())
+            grown = False
+            for determinant, dependents in pairs:
+                more = np.flatnonzero(held_by(determinant, reached) & ~held_by(dependents, reached))
+                if len(more):
+                    grown = True
+                    reached[more] |= dependents
         return holding(reached, place)
 
     def _words(self, columns: Collection[str]) -> Words:
