@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import platform
 import shutil
 import sys
 import tempfile
@@ -55,6 +56,8 @@ def _compiled(source: Path, kept: Path) -> Path:
     from pravix.kernels.compiling import BEFOREHAND, LOOPS
 
     module = CC(BEFOREHAND, source_module="pravix.kernels.compiling")
+    if platform.machine().lower() in ("x86_64", "amd64"):
+        module.target_cpu = "x86-64-v3"
     made = folder / module.output_file
     if not made.exists():
         for one in files:

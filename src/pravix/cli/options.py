@@ -11,7 +11,7 @@ from typing import Any
 
 import click
 
-from pravix.discovery.budget import SECONDS, Budget
+from pravix.discovery.budget import SECONDS, SECONDS_FOR_A_DESIGN, Budget
 from pravix.ledger.ledger import parsed_header
 from pravix.ledger.wishes import POLICIES
 from pravix.sources.reading import Reading
@@ -66,16 +66,15 @@ def budget_options(command: Command) -> Command:
     """Give a command the option about time; with the memory of its reading it gets it as ``budget``."""
 
     @wraps(command)
-    def called(*arguments: Any, seconds: float, reading: Reading, **options: Any) -> Any:
+    def called(*arguments: Any, seconds: float | None, reading: Reading, **options: Any) -> Any:
         budget = Budget(reading.memory, seconds)
         return command(*arguments, budget=budget, reading=reading, **options)
 
     seconds_option: Callable[[Command], Command] = click.option(
         "--seconds",
         type=click.FloatRange(min=0, min_open=True),
-        default=SECONDS,
-        show_default=True,
-        help="Time that the search may take; then smaller combinations must do.",
+        help="Time that the search may take; then smaller combinations must do.  "
+        f"[default: {SECONDS:.0f}, for a design {SECONDS_FOR_A_DESIGN:.0f}]",
     )
     return seconds_option(called)
 

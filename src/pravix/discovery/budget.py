@@ -10,6 +10,10 @@ from pravix.memory import free_bytes
 from pravix.progress import Progress
 
 SECONDS = 120.0
+"""The time of a search that is to be complete, ..."""
+
+SECONDS_FOR_A_DESIGN = 30.0
+"""... and of one for a design, which needs small combinations only."""
 """The time that a search may take where nothing else is wished."""
 
 _SHARE = 0.5
@@ -24,16 +28,18 @@ class OverBudgetError(TooManyError):
 
 @dataclass(frozen=True)
 class Budget:
-    """Bytes of memory and seconds that a search may take; None stands for a share of the free memory."""
+    """Bytes of memory and seconds that a search may take.
+
+    None stands for a share of the free memory, and for ``SECONDS``.
+    """
 
     bytes: int | None = None
-    seconds: float = SECONDS
+    seconds: float | None = None
 
     def begun(self) -> Allowance:
         """Return what is allowed from now on."""
-        return Allowance(
-            self.bytes or int(_SHARE * free_bytes()), time.monotonic() + self.seconds, self.seconds
-        )
+        seconds = self.seconds or SECONDS
+        return Allowance(self.bytes or int(_SHARE * free_bytes()), time.monotonic() + seconds, seconds)
 
 
 @dataclass(frozen=True)

@@ -32,6 +32,8 @@ _LOWERED = 0.25
 _MANY_BROKEN = 0.1
 _FIRST_CANDIDATES = 10_000
 _MORE_CANDIDATES = 4
+_SETS_FOR_SMALL = 30_000
+"""Agree sets of neighbours that are enough to begin with where only small determinants are sought."""
 
 
 class TooCostlyError(Exception):
@@ -52,8 +54,8 @@ def determinants(
     ``largest`` limits their size. Raises TooManyError where there are more than ``most``,
     OverBudgetError where more than ``most_sets`` agree sets are met, and
     TooCostlyError where more than ``checks`` determinants would have to be checked; where their size is not
-    limited, so many agree sets among neighbours foretell it. Time: a pass over the rows for each determinant that holds, far less
-    for one that does not.
+    limited, so many agree sets among neighbours foretell it. Time: a pass over the rows for each determinant
+    that holds, far less for one that does not.
     """
     words = word_count(matrix.shape[1])
     lists = position_lists(matrix)
@@ -63,7 +65,7 @@ def determinants(
     enough = _FIRST_YIELD
     progress("comparing rows", 0)
     unlimited = largest >= matrix.shape[1]
-    sampling.compare(enough, checks if unlimited else most_sets, progress)
+    sampling.compare(enough, checks if unlimited else _SETS_FOR_SMALL, progress)
     if unlimited and found.count > checks:
         raise TooCostlyError
     searches = [_Search(place, matrix.shape[1], largest, most) for place in places]
@@ -95,7 +97,7 @@ def determinants(
             progress("checking combinations", checked)
         if broken > _MANY_BROKEN * sum(len(search.candidates) for search in waiting):
             enough *= _LOWERED
-            sampling.compare(enough, checks if unlimited else most_sets, progress)
+            sampling.compare(enough, checks if unlimited else _SETS_FOR_SMALL, progress)
         sets = np.concatenate((kept.sets, found.sets[before:]))
 
 

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
 
+import numpy as np
+
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Relation
 from pravix.wording import joined, shortened
@@ -156,10 +158,16 @@ def _likely(values: Values, known: Values, least: float) -> bool:
 
 def _orphans(tables: Tables, here: Columns, lost: Values) -> tuple[Orphan, ...]:
     relation = tables.relations[here.table]
-    rows: dict[tuple[str, ...], list[int]] = {
-        value if isinstance(value, tuple) else (value,): [] for value in lost
-    }
-    for value, number in zip(relation.project(here.names).rows(), relation.row_numbers.tolist(), strict=True):
-        if value in rows and len(rows[value]) < _ORPHANS_NAMED:
-            rows[value].append(number)
+    columns = [relation.column(name) for name in here.names]
+    if len(columns) == 1:
+        (column,) = columns
+        is_lost = np.fromiter((value in lost for value in column.values), np.bool_, len(column.values))
+        places = np.flatnonzero(is_lost[column.codes]).tolist()
+    else:
+        places = [place for place, value in enumerate(relation.project(here.names).rows()) if value in lost]
+    rows: dict[tuple[str, ...], list[int]] = {}
+    for place in places:
+        named = rows.setdefault(tuple(column.text(place) for column in columns), [])
+        if len(named) < _ORPHANS_NAMED:
+            named.append(int(relation.row_numbers[place]))
     return tuple(Orphan(value, tuple(rows[value])) for value in sorted(rows))

@@ -9,9 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
-from pyarrow import compute
 
 from pravix.discovery.columnsets import ColumnSets, sizes
 from pravix.document.rules import rule_document
@@ -19,10 +17,12 @@ from pravix.judgement.decisions import Confidence
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.weights import WEIGHED_TO
 from pravix.kernels.arrays import Words
+from pravix.sources.coding import code_array, text_array
 
 BETWEEN = ",\n  "
 """What stands between two entries of a document."""
 
+_FEW = 5_000
 _AT_ONCE = 100_000
 _DEPENDENT = "\0"
 """Stands for the dependent; no column is called so."""
@@ -39,7 +39,9 @@ def rules_as_json(
     known: dict[tuple[bytes, int], list[str]] = {}
     for dependent, sets, states in rules.by_dependent:
         special = rules.special(dependent, sets, judgement.blank)
-        small = int(np.searchsorted(sizes(sets.words), WEIGHED_TO, side="right"))
+        small = len(sets)
+        if small > _FEW:
+            small = int(np.searchsorted(sizes(sets.words), WEIGHED_TO, side="right"))
         told = write(dependent)
         for place in range(small):
             of = sets.words[place].tobytes(), int(states[place])
@@ -93,6 +95,8 @@ def _written(
     which: NDArray[np.intp],
     write: Callable[[object], str],
 ) -> str:
+    from pyarrow import compute
+
     rows = np.ascontiguousarray(sets.astype(">u8")).view(np.uint8).reshape(len(sets), -1)
     parts = []
     begun = np.zeros(len(sets), dtype=np.bool_)
@@ -102,10 +106,10 @@ def _written(
             ", ".join(text for bit, text in enumerate(eight) if byte >> 7 - bit & 1) for byte in range(256)
         ]
         texts += [f", {text}" if text else "" for text in texts]
-        parts.append(pa.array(texts, pa.large_string()).take(pa.array(bytes_ + 256 * begun)))
+        parts.append(text_array(texts).take(code_array(bytes_ + 256 * begun.astype(np.int32))))
         begun |= bytes_ > 0
-    begin, end = pa.scalar('{"determinant": [', pa.large_string()), pa.array(ends, pa.large_string())
-    nothing = pa.scalar("", pa.large_string())
-    made = compute.binary_join_element_wise(begin, *parts, end.take(pa.array(which)), nothing)
+    begin, nothing = text_array(['{"determinant": [', ""])
+    end = text_array(ends).take(code_array(which.astype(np.int32)))
+    made = compute.binary_join_element_wise(begin, *parts, end, nothing)
     text: str = made.buffers()[2].to_pybytes().decode()
     return text.removesuffix(BETWEEN)

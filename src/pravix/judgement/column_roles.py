@@ -151,11 +151,15 @@ def looked_at(column: Column) -> Sequence[str]:
 
 def _by_checksum(values: Sequence[str]) -> list[str]:
     """Return the values with the smallest checksums."""
-    checksums = np.fromiter(map(_checksum, values), dtype=np.uint32, count=len(values))
+    try:
+        found = map(crc32, map(str.encode, values))
+        checksums = np.fromiter(found, dtype=np.uint32, count=len(values))
+    except UnicodeEncodeError:
+        checksums = np.fromiter(map(_checksum, values), dtype=np.uint32, count=len(values))
     last = np.partition(checksums, _LOOKED_AT - 1)[_LOOKED_AT - 1]
     places = np.flatnonzero(checksums <= last).tolist()
-    found = [values[place] for place in places]
-    return sorted(found, key=lambda value: (_checksum(value), value))[:_LOOKED_AT]
+    some = [values[place] for place in places]
+    return sorted(some, key=lambda value: (_checksum(value), value))[:_LOOKED_AT]
 
 
 def _checksum(value: str) -> int:

@@ -6,7 +6,7 @@ so the blocks are the observations, not the many rows of each block.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from functools import cached_property
 
 from pravix.discovery.discovered import Discovery
@@ -60,7 +60,7 @@ class _Known:
         """Add a rule."""
         self.determinants.setdefault(rule.determinant, set()).add(rule.dependent)
         self._index.add(rule)
-        self._closed.clear()
+        self._forget(rule, lambda closed: rule.dependent not in closed)
 
     def discard(self, rule: Dependency) -> None:
         """Take a rule out where it is known."""
@@ -71,7 +71,13 @@ class _Known:
         if not told:
             del self.determinants[rule.determinant]
         self._index.discard(rule)
-        self._closed.clear()
+        self._forget(rule, lambda closed: True)
+
+    def _forget(self, rule: Dependency, changed: Callable[[frozenset[str]], bool]) -> None:
+        """Forget the closures to which a rule adds something, or may have."""
+        for columns, closed in list(self._closed.items()):
+            if rule.determinant <= closed and changed(closed):
+                del self._closed[columns]
 
     def closure(self, columns: Collection[str]) -> frozenset[str]:
         """Return all columns that some columns are known to determine, those themselves too."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from weakref import WeakKeyDictionary
 
 from pravix.judgement.column_roles import ColumnRole, Probabilities, column_roles, epoch, told
 from pravix.judgement.use import Use
@@ -93,12 +94,23 @@ def codelike(column: Column) -> bool:
 
     It says nothing about what follows from them, only that they are fit to refer by.
     """
-    values = column.present_values
-    if len(values) < 2 or set(words(column.name)[-1:]) & LABEL_WORDS or any(" " in one for one in values):
-        return False
-    lengths = Counter(map(len, values))
-    usual, times = lengths.most_common(1)[0]
-    return usual <= _LONGEST_CODE and times >= _ALIKE * len(values)
+    return not set(words(column.name)[-1:]) & LABEL_WORDS and _looks_given(column.same_values)
+
+
+_GIVEN: WeakKeyDictionary[Column, bool] = WeakKeyDictionary()
+
+
+def _looks_given(column: Column) -> bool:
+    """Whether values are single words of one short length, or nearly so; worked out once for each column."""
+    found = _GIVEN.get(column)
+    if found is None:
+        values = column.present_values
+        found = len(values) > 1 and " " not in "".join(values)
+        if found:
+            usual, times = Counter(map(len, values)).most_common(1)[0]
+            found = usual <= _LONGEST_CODE and times >= _ALIKE * len(values)
+        _GIVEN[column] = found
+    return found
 
 
 def free_name(column: Column) -> bool:

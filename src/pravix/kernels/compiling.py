@@ -1,13 +1,14 @@
 """How the inner loops become machine code: beforehand, when a wheel is built, or else by Numba when called.
 
 A wheel holds the machine code of every loop (``hatch_build.py`` makes it), which is there at once and needs
-neither Numba nor a compiler. Where it is missing, as in a checkout or where the wheel was built without a
-compiler, Numba compiles each loop when it is first called, and keeps the code beside the package or in the
-user's cache folder, if it may write to one.
+neither Numba nor a compiler; on Intel's architecture a processor with AVX2. Where it is missing, as in a
+checkout or where the wheel was built without a compiler, Numba compiles each loop when it is first called,
+and keeps the code beside the package or in the user's cache folder, if it may write to one.
 """
 
 from __future__ import annotations
 
+import platform
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -39,10 +40,14 @@ LOOPS: list[Loop] = []
 
 
 def _found() -> ModuleType | None:
+    """Return the module of machine code; None where there is none, or the processor cannot run it."""
     try:
-        return import_module(f"{__package__}.{BEFOREHAND}")
-    except ImportError:
+        found = import_module(f"{__package__}.{BEFOREHAND}")
+        has = import_module("numpy._core._multiarray_umath").__cpu_features__
+    except (ImportError, AttributeError):
         return None
+    of_intel = platform.machine().lower() in ("x86_64", "amd64")
+    return found if not of_intel or (has.get("AVX2") and has.get("FMA3")) else None
 
 
 MACHINE_CODE = _found()

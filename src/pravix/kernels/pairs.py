@@ -30,7 +30,7 @@ def _agree(columns: SmallCodes, row: int, first: int, size: int, agreed: Words, 
                 value = columns[number, row]
                 bit = np.uint8(128 >> (number - eight))
                 for place in range(size):
-                    plane[place] |= bit * np.uint8(column[place] == value)
+                    plane[place] |= bit if column[place] == value else np.uint8(0)
             shift = np.uint64(56 - (eight - 64 * word))
             for place in range(size):
                 sets[place] |= np.uint64(plane[place]) << shift
@@ -69,10 +69,13 @@ def compare(
         for base in range(row + 1, rows, BLOCK):
             size = min(BLOCK, rows - base)
             _agree(columns, row, base, size, agreed, plane)
-            mixed[:] = 0
-            for word in range(words):
-                for place in range(size):
-                    mixed[place] = (mixed[place] ^ agreed[word, place]) * factor
+            if factor == 1:
+                mixed[:size] = agreed[0, :size]
+            else:
+                mixed[:size] = 0
+                for word in range(words):
+                    for place in range(size):
+                        mixed[place] = (mixed[place] ^ agreed[word, place]) * factor
             added = 0
             for place in range(size):
                 slot = mixed[place] >> shift

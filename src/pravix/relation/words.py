@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS, MOMENT_WORDS
 
@@ -16,7 +17,12 @@ def words(name: str) -> list[str]:
 
     Accents are left out, and German umlauts written in two letters.
     """
-    return [_plain(word.lower()) for word in _WORD.findall(name)]
+    return list(_words(name))
+
+
+@lru_cache(maxsize=20_000)
+def _words(name: str) -> tuple[str, ...]:
+    return tuple(_plain(word.lower()) for word in _WORD.findall(name))
 
 
 def _plain(word: str) -> str:

@@ -31,7 +31,7 @@ def _minimised(columns: Iterable[str], scheme: Collection[str], index: RuleIndex
     kept, wanted = index.bits(key), index.bits(scheme)
     for column in sorted(key, reverse=True):
         rest = kept & ~index.bits([column])
-        if not wanted & ~index.closure(rest):
+        if not wanted & ~index.closure(rest, until=wanted):
             key, kept = key - {column}, rest
     return key
 

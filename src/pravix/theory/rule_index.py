@@ -10,6 +10,8 @@ from collections.abc import Collection, Iterable
 
 from pravix.theory.dependency import Dependency
 
+_SPARSE = 8
+
 
 class RuleIndex:
     """A set of dependencies to which single ones can be added, and from which they can be taken out.
@@ -39,8 +41,8 @@ class RuleIndex:
             self._dependents.append(0)
             self._sizes.append(determinant.bit_count())
             self._deciding |= determinant
-            for bit in _ones(determinant):
-                self._waiting.setdefault(bit, []).append(group)
+            for place in _places(determinant):
+                self._waiting.setdefault(place, []).append(group)
             if not determinant:
                 self._free.append(group)
         self._dependents[group] |= self.bits([rule.dependent])
@@ -52,12 +54,15 @@ class RuleIndex:
             found |= 1 << self._bit.setdefault(column, len(self._bit))
         return found
 
-    def closure(self, columns: int, without: Dependency | None = None) -> int:
-        """Return all columns that some columns determine, with one dependency left out if need be."""
+    def closure(self, columns: int, without: Dependency | None = None, until: int = 0) -> int:
+        """Return all columns that some columns determine, with one dependency left out if need be.
+
+        Where all of the columns ``until`` are reached it may be less.
+        """
         left_out = -1 if without is None else self._group.get(without.determinant, -1)
         kept_from = 0 if without is None else self.bits([without.dependent])
         missing = dict[int, int]()
-        reached, queue = columns, _ones(columns & self._deciding)
+        reached, queue = columns, _places(columns & self._deciding)
         ready = list(self._free)
         while True:
             for group in ready:
@@ -67,7 +72,9 @@ class RuleIndex:
                 new = dependents & ~reached
                 if new:
                     reached |= new
-                    queue += _ones(new & self._deciding)
+                    if until and not until & ~reached:
+                        return reached
+                    queue += _places(new & self._deciding)
             ready = []
             if not queue:
                 return reached
@@ -79,26 +86,31 @@ class RuleIndex:
     def reached(self, columns: Iterable[str]) -> frozenset[str]:
         """Return the names of all columns that some columns determine."""
         found = self.closure(self.bits(columns))
-        return frozenset(name for name, place in self._bit.items() if found >> place & 1)
+        bits = f"{found:b}"[::-1]
+        return frozenset(name for name, bit in zip(self._bit, bits, strict=False) if bit == "1")
 
     def determines(self, columns: Collection[str], others: Collection[str]) -> bool:
         """Return whether some columns determine all of some others."""
-        return not self.bits(others) & ~self.closure(self.bits(columns))
+        wanted = self.bits(others)
+        return not wanted & ~self.closure(self.bits(columns), until=wanted)
 
     def implies(self, rule: Dependency, without: Dependency | None = None) -> bool:
         """Return whether a rule follows, with one dependency left out if need be."""
-        return bool(self.closure(self.bits(rule.determinant), without) & self.bits([rule.dependent]))
+        wanted = self.bits([rule.dependent])
+        return bool(self.closure(self.bits(rule.determinant), without, wanted) & wanted)
 
     def discard(self, rule: Dependency) -> None:
         """Take one of the dependencies out."""
         self._dependents[self._group[rule.determinant]] &= ~self.bits([rule.dependent])
 
 
-def _ones(number: int) -> list[int]:
-    """Return the single bits of a number, each as a number."""
+def _places(number: int) -> list[int]:
+    """Return the places of the bits of a number."""
+    if number.bit_count() * _SPARSE > number.bit_length():
+        return [place for place, bit in enumerate(f"{number:b}"[::-1]) if bit == "1"]
     found = []
     while number:
         low = number & -number
-        found.append(low)
+        found.append(low.bit_length() - 1)
         number ^= low
     return found
