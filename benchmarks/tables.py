@@ -72,6 +72,73 @@ def twenty_columns(rows: int = 100_000) -> Cells:
     return np.column_stack((cells, *more))
 
 
+def flights(rows: int = 100_000) -> Cells:
+    """19 columns of a round of vans: days, lines, vans, depots, plans and delays, with blanks where none ran."""
+    draw = np.random.default_rng(16)
+    routes, depots = 4_000, 320
+    route = draw.zipf(1.3, rows) % routes
+    line, origin, to = (draw.integers(0, most, routes)[route] for most in (14, depots, depots))
+    district, far = draw.integers(0, 52, depots), draw.integers(80, 2_600, (depots, depots))
+    day, planned = draw.integers(0, 31, rows), draw.integers(0, 288, routes)[route] * 5
+    ran = draw.random(rows) >= 0.03
+    late = np.clip(draw.normal(25, 30, rows), 0, 900).astype(np.int64)
+    later = np.clip(late + draw.normal(0, 12, rows), 0, 999).astype(np.int64)
+    took = far[origin, to] // 8 + draw.integers(0, 9, rows)
+    of_those_that_ran = [np.where(ran, one, -1) for one in (planned + late, late, late > 15, later, took)]
+    return np.column_stack(
+        (
+            day, day % 7, line, draw.integers(0, 4_200, rows), route, origin, district[origin], to, district[to],
+            planned, *of_those_that_ran, ~ran, np.where(ran, -1, draw.integers(0, 4, rows)),
+            far[origin, to], far[origin, to] // 250,
+        )
+    )  # fmt: skip
+
+
+def joined(rows: int = 12_124) -> Cells:
+    """48 columns: eleven tables in chains of things, each with facts of its own, joined flat."""
+    draw = np.random.default_rng(17)
+    columns = [np.arange(rows)]
+    for chain in ((rows // 3, rows // 9, rows // 60, 40, 9), (rows // 5, 300, 30), (120, 20), (60,)):
+        at, last = None, 0
+        for count in chain:
+            at = draw.integers(0, count, rows) if at is None else draw.integers(0, count, last)[at]
+            columns.append(at)
+            for _ in range(3):
+                size = max(2, int(count * draw.uniform(0.2, 0.95)))
+                columns.append(draw.integers(0, size, count)[at])
+            last = count
+    columns += [draw.integers(0, most, rows) for most in (400, 6, 3)]
+    return np.column_stack(columns)
+
+
+def few_rows(rows: int = 358) -> Cells:
+    """35 columns of six kinds of rows with noise, and an age: very many rules by luck."""
+    draw = np.random.default_rng(18)
+    kind = draw.integers(0, 6, rows)
+    typical = [draw.integers(0, 4, 6)[kind] for _ in range(34)]
+    columns = [np.where(draw.random(rows) < 0.13, draw.integers(0, 4, rows), one) for one in typical]
+    return np.column_stack((*columns, draw.integers(10, 75, rows)))
+
+
+def of_width(rows: int, width: int) -> Cells:
+    """Columns of keys, of facts of keys, of few values and of measures, in turn."""
+    draw = np.random.default_rng(21)
+    columns = [np.arange(rows)]
+    for place in range(width - 1):
+        if place % 5 in (1, 2):
+            base = columns[-(place % 5)]
+            columns.append(draw.integers(0, max(2, rows // 10), int(base.max()) + 1)[base])
+        else:
+            columns.append(draw.integers(0, {0: max(2, rows // 8), 3: 5, 4: 10_000}[place % 5], rows))
+    return np.column_stack(columns)
+
+
+def of_few_values(rows: int = 200_000, width: int = 60) -> Cells:
+    """Columns of two to six values that have nothing to do with each other."""
+    draw = np.random.default_rng(22)
+    return np.column_stack([draw.integers(0, size, rows) for size in draw.integers(2, 7, width)])
+
+
 def relation(cells: Cells) -> Relation:
     """Return the cells as a relation of integer-coded columns."""
     columns = []

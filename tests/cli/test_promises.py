@@ -321,7 +321,7 @@ def test_cells_that_no_database_takes_are_named_and_the_others_get_in(pravix, tm
     ]
     rows = [f"{100 + n},{cells},a" for n, cells in enumerate([*bad, "2026-05-05,9.5,23:59"])]
     (tmp_path / "b.csv").write_text("\n".join([lines[0], *rows]) + "\n", encoding="utf-8")
-    for server in (None, POSTGRES, MARIADB):
+    for server in dict.fromkeys((None, POSTGRES, MARIADB)):
         if server is None:
             urls = [f"sqlite:///{tmp_path}/a.db"]
             done = [(url, loaded_and_checked(pravix, url)) for url in urls]

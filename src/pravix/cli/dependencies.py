@@ -20,7 +20,7 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Entries, Screen, in_json, print_json
 from pravix.discovery.budget import Budget
-from pravix.document.rules import exception_document, near_document, rule_document
+from pravix.document.rules import MOST_LISTED, exception_document, near_document, rule_document
 from pravix.document.source import source_document
 from pravix.document.story import BrokenRule, NearDocument
 from pravix.judgement.judged import Judged
@@ -50,7 +50,7 @@ _NEAR_SHOWN = 10
     type=click.Choice(["believed", "doubtful", "accepted", "rejected"]),
     help="Show the rules of this standing.  [default: those the design may rest on]",
 )
-@all_option("rules of every standing")
+@all_option("rules of every standing, and with --json every row that breaks one")
 @click.option("--map", "map_file", metavar="FILE", help="Draw what decides what into a PNG or SVG FILE.")
 @ledger_option
 @json_option
@@ -79,12 +79,12 @@ def command(
         name = analysis.source.account.name
         write_rules_map(analysis.relation.names, analysis.judgement, name, map_file, analysis.confidence)
     if as_json:
-        print_json(_document(analysis))
+        print_json(_document(analysis, None if show_all else MOST_LISTED))
     else:
         _show(analysis, standing, show_all)
 
 
-def _document(analysis: CommandAnalysis) -> dict[str, object]:
+def _document(analysis: CommandAnalysis, most: int | None) -> dict[str, object]:
     found = analysis.discovery
     document = {
         "format": "pravix.dependencies",
@@ -92,7 +92,7 @@ def _document(analysis: CommandAnalysis) -> dict[str, object]:
         "source": source_document(analysis.relation),
         "complete": found.complete,
         "dependencies": _rules(analysis),
-        "near_dependencies": _near_rules(analysis),
+        "near_dependencies": _near_rules(analysis, most),
     }
     if analysis.parts:
         document["parts"] = [
@@ -100,7 +100,7 @@ def _document(analysis: CommandAnalysis) -> dict[str, object]:
                 "of": part.rows.names.bundle.column,
                 "row_key": list(part.rows.key),
                 "dependencies": _rules_of_parts(part),
-                "near_dependencies": _near_rules(part),
+                "near_dependencies": _near_rules(part, most),
             }
             for part in analysis.parts
         ]
@@ -121,12 +121,14 @@ def _rules_of_parts(judged: Judged) -> list[dict[str, object]]:
     return [rule_document(one, judgement, names, judged.confidence) for one in judgement.rules]
 
 
-def _near_rules(judged: Judged) -> list[NearDocument | BrokenRule]:
+def _near_rules(judged: Judged, most: int | None) -> list[NearDocument | BrokenRule]:
     """Return the rules that hold but for a few rows, and the accepted ones that rows break."""
     names, judgement = judged.relation.names, judged.judgement
-    near = [near_document(one, judgement, names) for one in judged.near]
+    near = [near_document(one, judgement, names, most) for one in judged.near]
     listed = {one.rule for one in judged.near}
-    broken = [exception_document(judged.relation, rule) for rule in judgement.accepted if rule not in listed]
+    broken = [
+        exception_document(judged.relation, rule, most) for rule in judgement.accepted if rule not in listed
+    ]
     return [*near, *(entry for entry in broken if entry.exceptions)]
 
 
@@ -188,7 +190,7 @@ def _show_near(screen: Screen, judged: Judged) -> None:
     rows = [
         [
             written_in_order(one.rule, names),
-            str(len(one.odd)),
+            f"{one.exceptions:,}",
             _rows_named(one.rows),
             f"{verbatim(cell.now, 24)} for {verbatim(cell.instead, 24)}",
             cell.oddity.value,

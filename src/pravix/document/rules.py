@@ -54,18 +54,24 @@ def _rounded(share: float) -> float:
     return float(f"{share:.3g}")
 
 
-def near_document(near: NearDependency, judgement: Judgement, header: Sequence[str]) -> NearDocument:
-    """Return a rule that holds but for a few rows, with each cell that breaks it."""
+MOST_LISTED = 100
+"""Of the rows that break a rule so many are listed; all are counted."""
+
+
+def near_document(
+    near: NearDependency, judgement: Judgement, header: Sequence[str], most: int | None = MOST_LISTED
+) -> NearDocument:
+    """Return a rule that holds but for a few rows, with the first cells that break it, or all."""
     estimate, bound = held_out(near.tests, near.exceptions)
     return NearDocument(
         determinant=tuple(in_order(near.rule.determinant, header)),
         dependent=near.rule.dependent,
         standing="accepted" if near.rule in judgement.accepted else "doubtful",
         exceptions=near.exceptions,
-        rows=tuple(near.rows),
+        rows=tuple(near.rows[:most]),
         cells=tuple(
             OddCell(row=cell.row, now=cell.now, instead=cell.instead, looks=cell.oddity.value)
-            for cell in near.odd
+            for cell in near.odd[:most]
         ),
         evidence=NearEvidence(
             tests=near.tests,
@@ -75,13 +81,13 @@ def near_document(near: NearDependency, judgement: Judgement, header: Sequence[s
     )
 
 
-def exception_document(relation: Relation, rule: Dependency) -> BrokenRule:
-    """Return an accepted rule with the rows, by number, that break it; there may be none."""
+def exception_document(relation: Relation, rule: Dependency, most: int | None = MOST_LISTED) -> BrokenRule:
+    """Return an accepted rule with the first rows, by number, that break it, or all; there may be none."""
     rows = relation.row_numbers[exceptions(relation, rule)].tolist()
     return BrokenRule(
         determinant=tuple(in_order(rule.determinant, relation.names)),
         dependent=rule.dependent,
         standing="accepted",
         exceptions=len(rows),
-        rows=tuple(rows),
+        rows=tuple(rows[:most]),
     )

@@ -19,7 +19,13 @@ from pravix.first_normal_form.spellings import misspelling
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import choice_bits, determinant_bits
 from pravix.judgement.use import Use
-from pravix.judgement.weights import BELIEVED_FROM, EVIDENCE_CAP, MOST_EXCEPTIONS
+from pravix.judgement.weights import (
+    BELIEVED_FROM,
+    EVIDENCE_CAP,
+    FEW_EXCEPTIONS,
+    FEW_IN_ALL,
+    MOST_EXCEPTIONS,
+)
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.relation.whole import Whole
@@ -97,10 +103,15 @@ def near_dependencies(
     return tuple(near for near in direct if near in same.values())
 
 
+def _most(tests: int) -> float:
+    """Return how many rows may break a rule that has so many tests."""
+    return min(MOST_EXCEPTIONS * tests, max(FEW_EXCEPTIONS, FEW_IN_ALL * tests))
+
+
 def _in_all(near: NearDependency, whole: Whole) -> NearDependency | None:
     """Return a rule with how many of all rows break it; None where they are too many."""
     broken, tests = whole.exceptions(near.rule.determinant, near.rule.dependent)
-    return replace(near, tests=tests, in_all=broken) if broken <= MOST_EXCEPTIONS * tests else None
+    return replace(near, tests=tests, in_all=broken) if broken <= _most(tests) else None
 
 
 def _screened(relation: Relation, judgement: Judgement) -> Iterator[Dependency]:
@@ -148,7 +159,7 @@ def _near(relation: Relation, rule: Dependency, judgement: Judgement) -> NearDep
     broken = exceptions(rows, rule)
     groups = groups_by(rows, sorted(rule.determinant))
     tests = rows.row_count - int(groups.max(initial=-1)) - 1
-    if not 0 < len(broken) <= MOST_EXCEPTIONS * tests:
+    if not 0 < len(broken) <= _most(tests):
         return None
     codes = rows.column(rule.dependent).codes
     share = np.bincount(codes)[codes] / rows.row_count

@@ -24,7 +24,13 @@ ONE_VALUE_TELLS = 4.0
 """The most that the rows with one value of the determinant can say, in bits."""
 
 MOST_EXCEPTIONS = 0.05
-"""The share of the tests that may break a rule which holds but for a few rows."""
+"""The share of the tests that may break a rule which holds but for a few rows, ..."""
+
+FEW_EXCEPTIONS = 10
+"""... and so many, or if they are more ..."""
+
+FEW_IN_ALL = 0.005
+"""... this share of the tests."""
 
 IN_DETERMINANT: Mapping[Use, float] = {
     Use.IDENTIFIER: 1.0,
