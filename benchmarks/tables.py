@@ -73,7 +73,7 @@ def twenty_columns(rows: int = 100_000) -> Cells:
 
 
 def flights(rows: int = 100_000) -> Cells:
-    """19 columns of a round of vans: days, lines, vans, depots, plans and delays, with blanks where none ran."""
+    """19 columns of rounds of vans: days, lines, depots, plans and delays, with blanks where none ran."""
     draw = np.random.default_rng(16)
     routes, depots = 4_000, 320
     route = draw.zipf(1.3, rows) % routes
@@ -87,8 +87,8 @@ def flights(rows: int = 100_000) -> Cells:
     of_those_that_ran = [np.where(ran, one, -1) for one in (planned + late, late, late > 15, later, took)]
     return np.column_stack(
         (
-            day, day % 7, line, draw.integers(0, 4_200, rows), route, origin, district[origin], to, district[to],
-            planned, *of_those_that_ran, ~ran, np.where(ran, -1, draw.integers(0, 4, rows)),
+            day, day % 7, line, draw.integers(0, 4_200, rows), route, origin, district[origin],
+            to, district[to], planned, *of_those_that_ran, ~ran, np.where(ran, -1, draw.integers(0, 4, rows)),
             far[origin, to], far[origin, to] // 250,
         )
     )  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import cache
 from itertools import chain, count
 from typing import TYPE_CHECKING
@@ -107,3 +107,12 @@ def _inflecting() -> inflect.engine:
     import inflect
 
     return inflect.engine()
+
+
+def meant(wrong: str, known: Iterable[str]) -> str:
+    """Return a question that names what was perhaps meant, and a space; empty where nothing is alike."""
+    from difflib import get_close_matches
+
+    by_small = {name.lower(): name for name in known}
+    alike = get_close_matches(wrong.lower(), by_small, n=2)
+    return f"Did you mean {' or '.join(shortened(by_small[name]) for name in alike)}? " if alike else ""

@@ -12,6 +12,7 @@ import click
 import pytest
 
 import pravix
+from pravix.cli.helped import EXAMPLES
 from pravix.cli.main import pravix as commands
 
 ROOT = Path(__file__).parents[2]
@@ -42,6 +43,16 @@ def test_every_command_line_is_one_that_the_program_takes(page):
         assert command is not None, line
         complaint = complained(command, words)
         assert complaint is None or only_named(complaint, words), f"{line}: {complaint.format_message()}"
+
+
+def test_the_examples_of_the_help_are_taken_and_every_command_has_some():
+    assert set(EXAMPLES) == set(commands.list_commands(None))
+    for name, told in EXAMPLES.items():
+        for line, said in told:
+            words = shlex.split(line.split(" > ")[0])[1:]
+            assert words[0] == name
+            assert said
+            assert complained(commands.get_command(None, name), words) is None, line
 
 
 def complained(command, words):

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
@@ -25,7 +26,7 @@ from pravix.sources.reading import Reading
 from pravix.wording import counted, joined
 
 
-@click.command("arrange")
+@helped.command("arrange")
 @source_argument
 @reading_options
 @policy_options

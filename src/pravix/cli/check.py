@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
@@ -17,7 +18,7 @@ from pravix.validation.violations import Violation
 from pravix.wording import counted, joined
 
 
-@click.command("check")
+@helped.command("check")
 @click.argument("folder", metavar="DIR")
 @click.argument("source", metavar="SOURCE")
 @reading_options

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 import click
 
 from pravix.assembly import Assembly
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
@@ -24,7 +25,7 @@ from pravix.relation.relation import Relation
 from pravix.wording import counted, joined
 
 
-@click.command("connect")
+@helped.command("connect")
 @click.argument("sources", metavar="SOURCE...", nargs=-1, required=True)
 @click.option("--diagram", metavar="FILE", help="Draw the tables and their links into an SVG or PNG file.")
 @click.option("--out", metavar="DIR", help="Decompose each and write one design for all into DIR.")

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
@@ -47,7 +48,7 @@ _ROWS_NAMED = 5
 _Session = Deciding[CommandAnalysis]
 
 
-@click.command("decide")
+@helped.command("decide")
 @source_argument
 @reading_options
 @blanks_option

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen
@@ -22,7 +23,7 @@ _FORMS = (
 )
 
 
-@click.command("declare")
+@helped.command("declare")
 @source_argument
 @click.argument("texts", metavar="[TEXT]...", nargs=-1)
 @click.option("--take-back", multiple=True, metavar="COLUMN", help="Take what is declared of COLUMN back.")

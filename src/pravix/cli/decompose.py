@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     blanks_option,
@@ -25,7 +26,7 @@ from pravix.services.handing_over import write_results
 from pravix.sources.reading import Reading
 
 
-@click.command("decompose")
+@helped.command("decompose")
 @source_argument
 @reading_options
 @click.option(

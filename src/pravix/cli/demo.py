@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.show import Screen
 from pravix.cli.story import show_story
 from pravix.services.demonstrating import write_demo
 
 
-@click.command("demo")
+@helped.command("demo")
 @click.argument("folder", metavar="[DIR]", required=False)
 def command(folder: str | None) -> None:
     """Write the demo data and all results into DIR, and tell the story on the screen.

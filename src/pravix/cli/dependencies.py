@@ -7,6 +7,7 @@ from itertools import islice
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     all_option,
@@ -39,7 +40,7 @@ _ROWS_NAMED = 5
 _NEAR_SHOWN = 10
 
 
-@click.command("dependencies")
+@helped.command("dependencies")
 @source_argument
 @reading_options
 @blanks_option

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import blanks_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen
@@ -13,7 +14,7 @@ from pravix.sources.reading import Reading
 from pravix.wording import counted, joined
 
 
-@click.command("describe")
+@helped.command("describe")
 @source_argument
 @click.argument("text", metavar="[MEANING]", required=False)
 @click.option("--column", metavar="NAME", help="The column that it is the meaning of.")

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.show import write_out
 from pravix.errors import InputError
 from pravix.folder.reader import open_folder
@@ -15,7 +16,7 @@ from pravix.wording import joined
 from pravix.writing import write_text
 
 
-@click.command("diagram")
+@helped.command("diagram")
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="FILE")
 @click.option("--dark", is_flag=True, help="Light lines on dark paper (SVG and PNG).")

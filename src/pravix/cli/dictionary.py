@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.show import write_out
 from pravix.errors import InputError
 from pravix.folder.dictionary import as_csv, as_markdown
@@ -13,7 +14,7 @@ from pravix.folder.reader import open_folder
 from pravix.writing import write_text
 
 
-@click.command("dictionary")
+@helped.command("dictionary")
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="[FILE]", required=False)
 def command(folder: str, out: str | None) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.explain_reasons import explain_reasons
 from pravix.cli.explain_rule import explain_rules
@@ -20,7 +21,7 @@ from pravix.theory.dependency import in_order, written_in_order
 from pravix.wording import joined, shortened
 
 
-@click.command("explain")
+@helped.command("explain")
 @source_argument
 @click.argument("what", metavar="WHAT")
 @reading_options

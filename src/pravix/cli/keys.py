@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import click
 import numpy as np
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import (
     all_option,
@@ -33,7 +33,7 @@ from pravix.wording import counted
 _SHOWN = 12
 
 
-@click.command("keys")
+@helped.command("keys")
 @source_argument
 @reading_options
 @blanks_option

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.options import json_option, verbose_option
 from pravix.cli.progress import Progress
 from pravix.cli.show import Screen, print_json
@@ -17,7 +18,7 @@ from pravix.sources.reading import Reading
 from pravix.wording import counted
 
 
-@click.command("load")
+@helped.command("load")
 @click.argument("folder", metavar="DIR")
 @click.argument("url", metavar="URL")
 @click.option("--replace", "instead", is_flag=True, help="Replace tables of these names that are there.")

@@ -6,6 +6,7 @@ import importlib
 import io
 import logging
 import os
+import platform
 import signal
 import sys
 from typing import TextIO
@@ -15,7 +16,7 @@ import click
 from pravix import __version__
 from pravix.errors import InputError
 from pravix.temporary import let_all_go
-from pravix.wording import printable
+from pravix.wording import meant, printable
 
 UNUSABLE = 2
 INTERRUPTED = 130
@@ -53,6 +54,10 @@ _SECTIONS = {
         "demo": "Write the demo data and its results, and tell the story.",
     },
 }
+_WORKED_WITH = (
+    *("numpy", "pyarrow", "numba", "sqlalchemy", "networkx", "matplotlib"),
+    *("duckdb", "psycopg", "pymysql", "pyspark-client"),
+)
 _COMMANDS = [name for commands in _SECTIONS.values() for name in commands]
 
 
@@ -66,6 +71,8 @@ class _Commands(click.Group):
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         """Import and return a command; None when there is no such command."""
         if cmd_name not in _COMMANDS:
+            if ctx is not None and not ctx.resilient_parsing:
+                ctx.fail(f"No such command {cmd_name!r}. {meant(cmd_name, _COMMANDS)}".strip())
             return None
         command: click.Command = importlib.import_module(f"pravix.cli.{cmd_name}").command
         return command
@@ -77,10 +84,36 @@ class _Commands(click.Group):
                 formatter.write_dl(list(commands.items()))
 
 
+def _versions(context: click.Context, parameter: click.Parameter, wanted: bool) -> None:
+    """Show the version, and those of what it works with."""
+    if not wanted or context.resilient_parsing:
+        return
+    from importlib.metadata import PackageNotFoundError, version
+
+    from pravix.kernels.compiling import MACHINE_CODE
+
+    click.echo(f"pravix {__version__}")
+    click.echo(f"Python {platform.python_version()} on {platform.platform()}")
+    click.echo(f"inner loops: {'machine code of the wheel' if MACHINE_CODE else 'compiled here by Numba'}")
+    for name in _WORKED_WITH:
+        try:
+            click.echo(f"{name} {version(name)}")
+        except PackageNotFoundError:
+            click.echo(f"{name} is not installed")
+    context.exit()
+
+
 @click.group(
     cls=_Commands, context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100}
 )
-@click.version_option(__version__, prog_name="pravix", message="%(prog)s %(version)s")
+@click.option(
+    "--version",
+    is_flag=True,
+    expose_value=False,
+    is_eager=True,
+    callback=_versions,
+    help="Show the versions that matter in a report of a fault, and exit.",
+)
 def pravix() -> None:
     """From a flat file to third-normal-form tables, every step explained and proved.
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
@@ -13,7 +14,7 @@ from pravix.proof.proving import prove_folder
 from pravix.sources.reading import Reading
 
 
-@click.command("prove")
+@helped.command("prove")
 @click.argument("folder", metavar="DIR")
 @click.option("--in", "url", metavar="URL", help="Prove the tables that are in a database. Needs --from.")
 @click.option("--from", "table", metavar="TABLE", help="The flat table there that they were made from.")

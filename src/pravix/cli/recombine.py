@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.options import all_option, json_option
 from pravix.cli.show import Screen, print_json, write_out
 from pravix.databases.known import DATABASES, database
@@ -17,7 +18,7 @@ from pravix.wording import verbatim
 _ROWS_SHOWN = 20
 
 
-@click.command("recombine")
+@helped.command("recombine")
 @click.argument("folder", metavar="DIR")
 @click.argument("columns", metavar="COLUMN...", nargs=-1, required=True)
 @click.option("--run", "rows_too", is_flag=True, help="Show the rows as well, from SQLite in memory.")

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.show import Screen, print_json
@@ -23,7 +24,7 @@ from pravix.wording import counted
 _STOP = "stop"
 
 
-@click.command("repair")
+@helped.command("repair")
 @source_argument
 @reading_options
 @click.option("--split", multiple=True, metavar="COLUMN", help="Split the list, family or values of COLUMN.")

@@ -6,13 +6,14 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.errors import InputError
 from pravix.folder.reader import open_folder
 from pravix.reports.report import report_html, report_markdown
 from pravix.writing import write_text
 
 
-@click.command("report")
+@helped.command("report")
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="FILE")
 @click.option("--title", metavar="TEXT", help="What the report is about.  [default: the name of DIR]")

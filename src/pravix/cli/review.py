@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
 from pravix.design.comparing import DesignSummary, compared
@@ -16,7 +17,7 @@ from pravix.services.reviewing import read_designs, review
 from pravix.wording import joined
 
 
-@click.command("review")
+@helped.command("review")
 @click.argument("designs", metavar="FILE_OR_URL...", nargs=-1, required=True)
 @click.option("--data", metavar="FILE", help="Say whether the rows of FILE agree with the rules.")
 @click.option("--sentences", metavar="FILE", help="Say which words of FILE the tables cover, and which not.")

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.show import write_out
 from pravix.databases.known import DATABASES, database
 from pravix.folder.reader import open_folder
@@ -13,7 +14,7 @@ from pravix.sql.schema import script, whole_script
 from pravix.writing import write_text
 
 
-@click.command("sql")
+@helped.command("sql")
 @click.argument("folder", metavar="DIR")
 @click.option(
     "--for", "name", type=click.Choice(DATABASES), default="sqlite", show_default=True, help="Whose SQL."

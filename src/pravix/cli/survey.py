@@ -7,6 +7,7 @@ from dataclasses import asdict
 
 import click
 
+from pravix.cli import helped
 from pravix.cli.analysis import CommandAnalysis
 from pravix.cli.options import json_option, ledger_option, reading_options, source_argument
 from pravix.cli.progress import in_background
@@ -26,7 +27,7 @@ _TOPICS = {topic.name.replace(" ", "-"): topic for topic in FINDERS}
 _WIDE = 90
 
 
-@click.command("survey")
+@helped.command("survey")
 @source_argument
 @reading_options
 @click.option(

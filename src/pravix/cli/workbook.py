@@ -6,13 +6,14 @@ from pathlib import Path
 
 import click
 
+from pravix.cli import helped
 from pravix.errors import InputError
 from pravix.folder.reader import open_folder
 from pravix.folder.workbook import write_workbook
 from pravix.wording import counted
 
 
-@click.command("workbook")
+@helped.command("workbook")
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="FILE")
 @click.option(

@@ -12,7 +12,7 @@ from pravix.first_normal_form.finding import Finding
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.repair import Repair, Repaired, columns_after
 from pravix.relation.relation import Column, Relation
-from pravix.wording import joined, shortened
+from pravix.wording import joined, meant, shortened
 
 
 def repaired(
@@ -69,7 +69,7 @@ def _check_declared(relation: Relation, declarations: Sequence[Declaration], pla
             if name not in relation.names:
                 raise InputError(
                     f"{one.place or place}: there is no column {shortened(name)}",
-                    "Use the names of the header.",
+                    f"{meant(name, relation.names)}Use the names of the header.",
                 )
 
 

@@ -25,7 +25,7 @@ from pravix.errors import InputError
 from pravix.ledger.said import Said
 from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import Relation
-from pravix.wording import joined, shortened
+from pravix.wording import joined, meant, shortened
 
 _TYPES: Mapping[str, type] = {"columns": list, "says": str, "why": str, "on": date, "by": str}
 _SPOKEN = {str: "a text in quotes", list: "a list of names", date: "a date like 2026-05-04"}
@@ -86,7 +86,7 @@ def check_key_decisions(decisions: Collection[KeyDecision], columns: Collection[
             if column not in columns:
                 raise InputError(
                     f"{_where(one)}: {source} has no column {shortened(column)}",
-                    "Use the names of the header.",
+                    f"{meant(column, columns)}Use the names of the header.",
                 )
     key = next((one for one in decisions if one.says is Says.KEY), None)
     for one in decisions:

@@ -54,7 +54,7 @@ from pravix.sources.connecting import is_url
 from pravix.sources.reading import KEPT_WISHES, Reading
 from pravix.theory.closure import derivation
 from pravix.theory.dependency import Dependency, DependencyTextError, parse_dependencies
-from pravix.wording import shortened
+from pravix.wording import meant, shortened
 
 _ENTRIES: dict[str, type] = {
     "reading": dict,
@@ -153,7 +153,7 @@ class Ledger:
                 if column not in columns:
                     raise InputError(
                         f"{decision.place or decision.rule}: {source} has no column {shortened(column)}",
-                        "Use the names of the header.",
+                        f"{meant(column, columns)}Use the names of the header.",
                     )
 
     def _check_consistency(self) -> None:

@@ -19,7 +19,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from pravix.errors import InputError
-from pravix.wording import joined, shortened
+from pravix.wording import joined, meant, shortened
 
 POLICIES: Mapping[str, tuple[str, ...]] = {
     "style": ("file", "snake", "camel"),
@@ -120,7 +120,7 @@ class Wishes:
                 if column not in names:
                     raise InputError(
                         f"{wish.place or wish.do}: {source} has no column {shortened(column)}",
-                        "Use the names of the header.",
+                        f"{meant(column, names)}Use the names of the header.",
                     )
 
 

@@ -7,7 +7,7 @@ from pravix.errors import InputError
 from pravix.ledger.meanings import Meaning
 from pravix.ledger.recording import record
 from pravix.services.keeping import ledger_of
-from pravix.wording import joined, shortened
+from pravix.wording import joined, meant, shortened
 
 
 def meaning(
@@ -40,7 +40,10 @@ def _check_column(analysis: Analysis, column: str, value: str | None) -> None:
     names, relation = analysis.source.relation.names, analysis.relation
     if column not in {*names, *relation.names}:
         name = analysis.source.account.name
-        raise InputError(f"{name} has no column {shortened(column)}", f"Its columns: {joined(names)}.")
+        raise InputError(
+            f"{name} has no column {shortened(column)}",
+            f"{meant(column, names)}Its columns: {joined(names)}.",
+        )
     known = relation.column(column).values if column in relation.names else [value]
     if value is not None and value not in known:
         raise InputError(f"{column} is nowhere {shortened(value)}", "Give a value that the rows have.")

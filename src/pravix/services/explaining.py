@@ -17,7 +17,7 @@ from pravix.judgement.rule_account import RuleAccount, account_of, verdict, weig
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import ARROWS, DependencyTextError, parse_dependencies, written_in_order
-from pravix.wording import joined, shortened
+from pravix.wording import joined, meant, shortened
 
 FORMS = 'Also: a rule "a -> b", "table NAME", "key NAME", "link NAME NAME", "COLUMN in NAME".'
 
@@ -64,7 +64,7 @@ def explained(analysis: Analysis, what: str) -> Explanation:
     close = [name for name in names if name.lower() == what.lower()] or list(names)
     raise InputError(
         f"{analysis.source.account.name} has no column {shortened(what)}",
-        f"Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
+        f"{meant(what, close)}Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
     )
 
 
