@@ -89,12 +89,12 @@ def _versions(context: click.Context, parameter: click.Parameter, wanted: bool) 
     if not wanted or context.resilient_parsing:
         return
     from importlib.metadata import PackageNotFoundError, version
+    from importlib.util import find_spec
 
-    from pravix.kernels.compiling import MACHINE_CODE
-
+    ready = find_spec("pravix.kernels._machine_code") is not None
     click.echo(f"pravix {__version__}")
     click.echo(f"Python {platform.python_version()} on {platform.platform()}")
-    click.echo(f"inner loops: {'machine code of the wheel' if MACHINE_CODE else 'compiled here by Numba'}")
+    click.echo(f"inner loops: {'machine code of the wheel' if ready else 'compiled here by Numba'}")
     for name in _WORKED_WITH:
         try:
             click.echo(f"{name} {version(name)}")

@@ -15,7 +15,7 @@ from pravix.sources.account import Account, Source
 from pravix.sources.arriving import display_name
 from pravix.sources.cells import plain
 from pravix.sources.connecting import is_url
-from pravix.sources.read import read_source
+from pravix.sources.read import IN_MEMORY, read_source
 from pravix.sources.reading import Reading
 from pravix.wording import counted
 
@@ -29,7 +29,6 @@ _DRIVER_CELL = 60
 
 _SMALL = 64 << 20
 _PARQUET = ".parquet"
-_WHOLE_FILES = (".xlsx", ".xls", ".ods", ".xlsb", ".jsonl", ".ndjson", ".jsonl.gz", ".ndjson.gz")
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,7 +85,7 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
         form = f"table {reading.table}" if reading.query is None else "query"
         return flat, Account(flat.place.name, form)
     several = os.path.isdir(path) or (not os.path.exists(path) and any(mark in path for mark in "*?["))
-    if path == "-" or (not several and not _may_be_large(path, limit)) or path.lower().endswith(_WHOLE_FILES):
+    if path == "-" or (not several and not _may_be_large(path, limit)) or path.lower().endswith(IN_MEMORY):
         return None
     try:
         import duckdb_engine  # noqa: F401

@@ -1,8 +1,9 @@
-"""Parquet and JSON Lines become relations: one record a row, every value as text."""
+"""Parquet, Feather and JSON become relations: one record a row, every value as text."""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -22,15 +23,28 @@ _FLAT = "Give flat records: one value for each name, no lists and no records ins
 
 def read_parquet(path: str) -> Source:
     """Read a Parquet file of flat columns. Rows are numbered from 1."""
+    from pyarrow import parquet
+
+    return _read_arrow(path, "Parquet", parquet.read_table)
+
+
+def read_feather(path: str) -> Source:
+    """Read a Feather file of flat columns. Rows are numbered from 1."""
+    from pyarrow import feather
+
+    return _read_arrow(path, "Feather", feather.read_table)
+
+
+def _read_arrow(path: str, form: str, read: Callable[[str], Any]) -> Source:
     import pyarrow
-    from pyarrow import parquet, types
+    from pyarrow import types
 
     name = display_name(path)
     check_readable(path)
     try:
-        table = parquet.read_table(path)
+        table = read(path)
     except (pyarrow.ArrowException, OSError) as error:
-        raise InputError(f"{name} is not a readable Parquet file: {shortened(str(error), 80)}") from None
+        raise InputError(f"{name} is not a readable {form} file: {shortened(str(error), 80)}") from None
     columns = []
     for field, chunked in zip(table.schema, table.columns, strict=True):
         if types.is_nested(field.type):
@@ -41,7 +55,7 @@ def read_parquet(path: str) -> Source:
             texts = [cell_text(value) for value in chunked.to_pylist()]
             chunked = pyarrow.chunked_array([pyarrow.array(texts, pyarrow.string())])
         columns.append(coded_column(field.name, chunked))
-    return _source(name, "Parquet", tuple(columns), table.num_rows)
+    return _source(name, form, tuple(columns), table.num_rows)
 
 
 def read_json_lines(path: str, reading: Reading) -> Source:
@@ -51,29 +65,58 @@ def read_json_lines(path: str, reading: Reading) -> Source:
     """
     name = display_name(path)
     decoded = as_utf8(bytes_of(path), name, reading.encoding)
-    names: dict[str, None] = {}
     records: list[dict[str, str]] = []
     numbers: list[int] = []
     for number, line in enumerate(decoded.data.decode().split("\n"), 1):
         if not line.strip():
             continue
-        record = _record(line, f"{name}, line {number}")
-        names.update(dict.fromkeys(record))
-        records.append(record)
+        records.append(_record(line, f"{name}, line {number}"))
         numbers.append(number)
+    return _of_records(name, f"JSON Lines, {decoded.encoding}", records, numbers, decoded.notes)
+
+
+def read_json(path: str, reading: Reading) -> Source:
+    """Read a JSON array of flat objects. Rows are numbered from 1; values as in JSON Lines."""
+    name = display_name(path)
+    decoded = as_utf8(bytes_of(path), name, reading.encoding)
+    hint = "Give an array of objects, or one object on each line of a .jsonl file."
+    try:
+        found = _loaded(decoded.data.decode())
+    except (ValueError, RecursionError) as error:
+        where = f", line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise InputError(f"{name}{where} is not JSON", hint) from None
+    if not isinstance(found, list):
+        raise InputError(f"{name} is no JSON array", hint)
+    records = [_cells(one, f"{name}, record {number}") for number, one in enumerate(found, 1)]
+    numbers = list(range(1, len(records) + 1))
+    return _of_records(name, f"JSON, {decoded.encoding}", records, numbers, decoded.notes)
+
+
+def _of_records(
+    name: str, form: str, records: Sequence[Mapping[str, str]], numbers: list[int], notes: tuple[str, ...]
+) -> Source:
+    names = dict.fromkeys(column for record in records for column in record)
     rows = [[record.get(column, "") for column in names] for record in records]
     relation = coded_relation(list(names), rows, numbers)
-    form = f"JSON Lines, {decoded.encoding}"
-    return _source(name, form, relation.columns, len(rows), numbers, decoded.notes)
+    return _source(name, form, relation.columns, len(rows), numbers, notes)
+
+
+def _loaded(text: str) -> Any:
+    """Return JSON with its numbers as they are written."""
+    return json.loads(text, parse_int=str, parse_float=str, parse_constant=str)
 
 
 def _record(line: str, place: str) -> dict[str, str]:
     try:
-        record = json.loads(line, parse_int=str, parse_float=str, parse_constant=str)
+        record = _loaded(line)
     except (ValueError, RecursionError):
         raise InputError(f"{place} is not JSON", "Give one JSON object on each line.") from None
+    return _cells(record, place)
+
+
+def _cells(record: Any, place: str) -> dict[str, str]:
     if not isinstance(record, dict):
-        raise InputError(f"{place} is not a JSON object", "Give one JSON object on each line.")
+        raise InputError(f"{place} is not a JSON object", "Give one JSON object for each row.")
     for column, value in record.items():
         if isinstance(value, (dict, list)):
             raise InputError(f"{place}: {shortened(column) or 'a value'} is nested", _FLAT)

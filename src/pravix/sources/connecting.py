@@ -52,6 +52,8 @@ def url_of(url: str | URL) -> URL:
     """Return a URL in its parts. Those of Spark Connect come after a semicolon: they are its query."""
     from sqlalchemy.engine import make_url
 
+    if isinstance(url, str):
+        url = re.sub(r"^postgres(?=[:+])", "postgresql", url)
     if isinstance(url, str) and _LOCAL.fullmatch(url):
         return make_url("sc://").set(database=url)
     parts = _PARTS.fullmatch(url) if isinstance(url, str) else None
@@ -68,6 +70,8 @@ def shown_url(url: str | URL) -> str:
     """
     from sqlalchemy.exc import SQLAlchemyError
 
+    if isinstance(url, str):
+        url = re.sub(r"^postgres(?=[:+])", "postgresql", url)
     if isinstance(url, str) and _LOCAL.fullmatch(url):
         return url
     try:

@@ -8,20 +8,25 @@ from dataclasses import replace
 from pravix.sources.account import Source
 from pravix.sources.arriving import display_name
 from pravix.sources.cells import patched, plain
-from pravix.sources.columnar import read_json_lines, read_parquet
+from pravix.sources.columnar import read_feather, read_json, read_json_lines, read_parquet
 from pravix.sources.connecting import is_url
 from pravix.sources.database import read_database
 from pravix.sources.delimited import read_delimited
 from pravix.sources.reading import Reading
 from pravix.sources.workbook import SUFFIXES, read_workbook
 
-_JSON_LINES = (".jsonl", ".ndjson", ".jsonl.gz", ".ndjson.gz")
+FEATHER = (".feather", ".arrow")
+_PACKED = ("", ".gz", ".bz2", ".zip")
+_JSON = tuple(f".json{packed}" for packed in _PACKED)
+_JSON_LINES = tuple(f"{kind}{packed}" for kind in (".jsonl", ".ndjson") for packed in _PACKED)
+IN_MEMORY = (*SUFFIXES, *FEATHER, *_JSON, *_JSON_LINES, ".bz2", ".zip")
+"""Files of these kinds are always read into memory."""
 
 
 def read_source(source: str, reading: Reading | None = None) -> Source:
     """Read a file, standard input (``-``) or a table of a database.
 
-    The suffix tells workbooks, Parquet and JSON Lines; everything else is delimited text. Cells are made
+    The suffix tells workbooks, Parquet, Feather and JSON; everything else is delimited text. Cells are made
     plain and patched last. Raises InputError where the source cannot be read as wished.
     """
     reading = reading or Reading()
@@ -43,6 +48,10 @@ def _read(source: str, reading: Reading) -> Source:
         return read_workbook(source, reading)
     if suffix.endswith(".parquet"):
         return read_parquet(source)
+    if suffix.endswith(FEATHER):
+        return read_feather(source)
+    if suffix.endswith(_JSON):
+        return read_json(source, reading)
     if suffix.endswith(_JSON_LINES):
         return read_json_lines(source, reading)
     return read_delimited(source, reading)
