@@ -138,7 +138,10 @@ def test_killed_while_it_writes_it_leaves_nothing_under_the_final_name(tmp_path)
         assert not (tmp_path / "out").exists()
     subprocess.run(call, cwd=tmp_path, stdout=subprocess.DEVNULL, check=True)
     assert sorted(os.listdir(tmp_path)) == ["big.csv", "out"]
-    files = ["README.md", "design.json", "drum.csv", "line.csv", "schema.sql"]
+    files = [
+        *("README.md", "csv-metadata.json", "datapackage.json", "design.json"),
+        *("drum.csv", "line.csv", "schema.sql"),
+    ]
     assert sorted(os.listdir(tmp_path / "out")) == files
     assert (tmp_path / "out" / "line.csv").read_text().count("\n") == 30_001
 

@@ -35,7 +35,7 @@ def command(folder: str | None) -> None:
             ["deliveries_september.csv", "next month's sheet, with twelve things that are not as they were"],
             ["registers", "four registers of the co-operative, each a file of its own"],
             ["whiteboard.txt", "relations as somebody wrote them on a whiteboard"],
-            ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md"],
+            ["tables", "the tables as CSV, schema.sql for SQLite, design.json, README.md, metadata"],
             ["tables.svg", "the diagram"],
             ["report.html", "the report: open it in a browser"],
         ],

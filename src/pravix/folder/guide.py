@@ -5,12 +5,19 @@ from __future__ import annotations
 from pravix.document.model import Document, JointDocument, LinkDocument, TableDocument
 from pravix.folder.dictionary import marked
 from pravix.folder.formats import format_of
+from pravix.folder.metadata import CSVW_FILE, PACKAGE_FILE
 from pravix.sql.view import views
 from pravix.wording import counted, joined
+
+_METADATA = {
+    CSVW_FILE: "the tables' columns, types and keys as metadata for the web (CSVW, a W3C recommendation)",
+    PACKAGE_FILE: "the same as a data package with Table Schema",
+}
 
 
 def guide(document: Document, safe_cells: bool) -> str:
     """Return the README: what each file is, what each table holds, and how to use them."""
+    files = [(table.file or "").endswith(".csv") for table in document.tables]
     lines = [
         *_begun(document),
         "",
@@ -19,6 +26,7 @@ def guide(document: Document, safe_cells: bool) -> str:
         *(f"| {marked(table.file)} | {_told(table)} |" for table in document.tables if table.file),
         f"| schema.sql | what creates these tables in SQLite, and {_views(document)} |",
         "| design.json | the same design for programs: keys, links, rules, steps and proof |",
+        *(f"| {name} | {told} |" for name, told in _METADATA.items() if not safe_cells and all(files)),
         "| README.md | this page |",
         "",
         _rows_told(document),

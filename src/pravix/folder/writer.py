@@ -17,6 +17,7 @@ from pravix.document.model import Document, ElsewhereDocument
 from pravix.document.story import BasisDocument
 from pravix.folder.formats import FORMATS, plain_name
 from pravix.folder.guide import guide
+from pravix.folder.metadata import CSVW_FILE, PACKAGE_FILE, metadata
 from pravix.folder.reader import DESIGN_FILE
 from pravix.ledger.meanings import Meaning
 from pravix.sql.identifiers import fitted
@@ -83,14 +84,19 @@ def written(
 ) -> list[str]:
     """Write a design as a document into a folder at ``path``; ``fill`` writes its tables, given a folder."""
 
+    more = {} if safe_cells else metadata(document)
+
     def fill_all(folder: Path) -> None:
         fill(folder)
         (folder / SCHEMA_FILE).write_text(schema_script(document), encoding="utf-8")
         (folder / GUIDE_FILE).write_text(guide(document, safe_cells), encoding="utf-8")
         (folder / DESIGN_FILE).write_text(json_text(document), encoding="utf-8")
+        for name, text in more.items():
+            (folder / name).write_text(text, encoding="utf-8")
 
     replace_folder(Path(path), fill_all, _known_files)
-    return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *(table.file for table in document.tables if table.file)]
+    files = [table.file for table in document.tables if table.file]
+    return [DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *more, *files]
 
 
 def schema_script(document: Document) -> str:
@@ -112,4 +118,4 @@ def file_names(tables: list[str], ending: str) -> list[str]:
 def _known_files(path: Path) -> set[str]:
     """Return the names of the files that an earlier run wrote into a folder."""
     tables = list(filter(plain_name, files_named(path / DESIGN_FILE)))
-    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *tables} if tables else set()
+    return {DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, CSVW_FILE, PACKAGE_FILE, *tables} if tables else set()

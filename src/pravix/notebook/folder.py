@@ -11,6 +11,7 @@ from pravix.analysis import Analysis
 from pravix.document.design_file import read_plain
 from pravix.errors import InputError
 from pravix.folder import reader
+from pravix.folder.metadata import CSVW_FILE, PACKAGE_FILE
 from pravix.folder.reader import DESIGN_FILE
 from pravix.folder.writer import GUIDE_FILE, SCHEMA_FILE
 from pravix.notebook.listing import Listing
@@ -66,7 +67,8 @@ class OpenedFolder(Made):
         """Copy the files to a new place, all or none. Raises InputError where something is there."""
         if Path(path).exists():
             raise InputError(f"{path} is there already", "Give a new folder.")
-        own = (DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE)
+        metadata = [name for name in (CSVW_FILE, PACKAGE_FILE) if (self._folder.path / name).exists()]
+        own = (DESIGN_FILE, SCHEMA_FILE, GUIDE_FILE, *metadata)
         names = [*own, *(table.file for table in self._folder.tables)]
 
         def fill(made: Path) -> None:
