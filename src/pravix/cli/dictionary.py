@@ -9,7 +9,7 @@ import click
 from pravix.cli import helped
 from pravix.cli.show import write_out
 from pravix.errors import InputError
-from pravix.folder.dictionary import as_csv, as_markdown
+from pravix.folder.dictionary import as_csv, as_json, as_markdown
 from pravix.folder.reader import open_folder
 from pravix.writing import write_text
 
@@ -18,7 +18,7 @@ from pravix.writing import write_text
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="[FILE]", required=False)
 def command(folder: str, out: str | None) -> None:
-    """Write the data dictionary of a folder as FILE.md or FILE.csv, or show it as Markdown.
+    """Write the data dictionary of a folder as FILE.md, FILE.csv or FILE.json, or show it as Markdown.
 
     Meanings come from the ledger: pravix describe.
     """
@@ -26,8 +26,10 @@ def command(folder: str, out: str | None) -> None:
     if out is None:
         write_out([as_markdown(document)])
         return
-    written = {".md": as_markdown, ".csv": as_csv}.get(Path(out).suffix.lower())
+    written = {".md": as_markdown, ".csv": as_csv, ".json": as_json}.get(Path(out).suffix.lower())
     if written is None:
-        raise InputError(f"{out} is neither Markdown nor CSV", "Give a file that ends in .md or .csv.")
+        raise InputError(
+            f"{out} is neither Markdown nor CSV nor JSON", "Give a file that ends in .md, .csv or .json."
+        )
     write_text(Path(out), [written(document)])
     click.echo(f"Written: {out}")

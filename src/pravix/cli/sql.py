@@ -21,15 +21,22 @@ from pravix.writing import write_text
 )
 @click.option("--rows", is_flag=True, help="Write the rows as well, as INSERT statements.")
 @click.option("--from", "table", metavar="TABLE", help="Write what fills the tables from a flat TABLE there.")
+@click.option("--models", is_flag=True, help="Write classes of SQLAlchemy, in Python, instead of SQL.")
 @click.option("--out", metavar="FILE", help="Write a file instead of standard output.")
-def command(folder: str, name: str, rows: bool, table: str | None, out: str | None) -> None:
+def command(folder: str, name: str, rows: bool, table: str | None, models: bool, out: str | None) -> None:
     """Write what creates the tables of a folder, their indexes and the view of the flat rows.
 
     With --from the script fills the tables where the flat table is, and its last statement counts the rows
     that come back.
     """
     wanted, opened = database(name), open_folder(Path(folder))
-    if table is None:
+    if models:
+        if rows or table is not None:
+            raise click.UsageError("--models goes with neither --rows nor --from")
+        from pravix.sql.models import models as classes
+
+        lines = iter([classes(opened.fitted(wanted).document, wanted)])
+    elif table is None:
         lines = whole_script(opened.fitted(wanted), wanted, rows)
     elif rows:
         raise click.UsageError("--rows and --from exclude each other")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 from collections.abc import Mapping, Sequence
-from dataclasses import astuple, dataclass
+from dataclasses import asdict, astuple, dataclass
 
 from pravix.document.model import ColumnDocument, Document, TableDocument
 from pravix.document.story import PlaceEvidence
@@ -129,6 +130,27 @@ def as_csv(document: Document) -> str:
         map(harmless, astuple(entry)) for entry in entries(document.tables, evidence_of(document))
     )
     return made.getvalue()
+
+
+def as_json(document: Document) -> str:
+    """Return the dictionary as JSON: the tables, each with its columns."""
+    found = entries(document.tables, evidence_of(document))
+    tables = [
+        {
+            "table": table.name,
+            "meaning": table.meaning,
+            "rows": table.rows,
+            "primary_key": list(table.primary_key),
+            "columns": [_told(entry) for entry in found if entry.table == table.name],
+        }
+        for table in document.tables
+    ]
+    told = {"format": "pravix.dictionary", "version": 1, "tables": tables}
+    return json.dumps(told, ensure_ascii=False, indent=1) + "\n"
+
+
+def _told(entry: Entry) -> dict[str, str]:
+    return {name: value for name, value in asdict(entry).items() if name != "table"}
 
 
 def as_markdown(document: Document) -> str:
