@@ -17,7 +17,12 @@ from pravix.wording import counted, joined
 @helped.command("describe")
 @source_argument
 @click.argument("text", metavar="[MEANING]", required=False)
-@click.option("--column", metavar="NAME", help="The column that it is the meaning of.")
+@click.option(
+    "--column",
+    metavar="NAME",
+    shell_complete=helped.columns,
+    help="The column that it is the meaning of.",
+)
 @click.option("--value", metavar="CODE", help="One code of that column.")
 @click.option("--made-table", "made", metavar="NAME", help="The table of the design that it means.")
 @reading_options

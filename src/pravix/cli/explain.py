@@ -23,7 +23,7 @@ from pravix.wording import joined, shortened
 
 @helped.command("explain")
 @source_argument
-@click.argument("what", metavar="WHAT")
+@click.argument("what", metavar="WHAT", shell_complete=helped.columns)
 @reading_options
 @blanks_option
 @ledger_option

@@ -10,7 +10,8 @@ import click
 
 from pravix.sources.reading import Reading
 
-_ABOUT_READING = {wish.name for wish in fields(Reading)} | {"verbose"}
+ABOUT_READING = {wish.name for wish in fields(Reading)} | {"verbose"}
+"""The names of the options that say how a source is read."""
 
 EXAMPLES: Mapping[str, Sequence[tuple[str, str]]] = {
     "survey": [("pravix survey deliveries.csv", "what each column holds and repeats")],
@@ -70,11 +71,23 @@ class HelpedCommand(click.Command):
         for parameter in self.get_params(ctx):
             record = parameter.get_help_record(ctx)
             if record is not None and isinstance(parameter, click.Option):
-                (reading if parameter.name in _ABOUT_READING else own).append(record)
+                (reading if parameter.name in ABOUT_READING else own).append(record)
         for title, records in (("Options", own), ("Reading the source", reading)):
             if records:
                 with formatter.section(title):
                     formatter.write_dl(records)
+
+
+def columns(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
+    """Return the columns of the source that a name may become, for the shell: it hears of no errors."""
+    from pravix.sources.read import read_source
+
+    source = context.params.get("source")
+    try:
+        names = read_source(str(source)).relation.names
+    except Exception:
+        return []
+    return [name for name in names if name.lower().startswith(begun.lower())]
 
 
 def command(name: str) -> Callable[[Callable[..., Any]], click.Command]:

@@ -11,6 +11,7 @@ from typing import Any
 
 import click
 
+from pravix.cli.helped import columns
 from pravix.discovery.budget import SECONDS, SECONDS_FOR_A_DESIGN, Budget
 from pravix.ledger.ledger import parsed_header
 from pravix.ledger.wishes import POLICIES
@@ -151,7 +152,11 @@ _READING_OPTIONS = (
     click.option("--header", type=_HeaderRows(), metavar="ROW", help="The row of the header; 4-5 for two."),
     click.option("--last-row", type=int, metavar="ROW", help="The last row with data."),
     click.option(
-        "--fill", multiple=True, metavar="COLUMN", help="Fill a blank with the value above; may be repeated."
+        "--fill",
+        multiple=True,
+        metavar="COLUMN",
+        shell_complete=columns,
+        help="Fill a blank with the value above; may be repeated.",
     ),
     click.option("--skip", multiple=True, type=int, metavar="ROW", help="Leave a row out; may be repeated."),
     click.option("--keep-spaces", is_flag=True, help="Keep the spaces around the text of cells."),
