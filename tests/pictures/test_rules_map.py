@@ -41,5 +41,5 @@ def test_the_map_is_drawn_with_the_doubted_rules(judged, tmp_path, suffix):
 
 
 def test_another_kind_of_file_is_refused(judged, tmp_path):
-    with pytest.raises(InputError, match="neither PNG nor SVG"):
-        write_rules_map(*judged, "x", str(tmp_path / "map.pdf"))
+    with pytest.raises(InputError, match="neither PNG, SVG nor PDF"):
+        write_rules_map(*judged, "x", str(tmp_path / "map.jpg"))

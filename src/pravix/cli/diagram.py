@@ -19,19 +19,22 @@ from pravix.writing import write_text
 @helped.command("diagram")
 @click.argument("folder", metavar="DIR")
 @click.argument("out", metavar="FILE")
-@click.option("--dark", is_flag=True, help="Light lines on dark paper (SVG and PNG).")
+@click.option("--dark", is_flag=True, help="Light lines on dark paper (SVG, PNG and PDF).")
 def command(folder: str, out: str, dark: bool) -> None:
     """Draw the tables of a folder and their references into FILE.
 
-    The ending of FILE says what it becomes: .svg or .png a drawing, .mmd Mermaid text, .dot Graphviz text,
-    .txt or .html the relations as textbooks write them. With - .txt goes to standard output.
+    The ending of FILE says what it becomes: .svg, .png or .pdf (A4, or A3) a drawing, .mmd Mermaid text,
+    .dot Graphviz text, .txt or .html the relations as textbooks write them. With - .txt goes to standard
+    output.
     """
     document = open_folder(Path(folder)).document
     ending = Path(out).suffix.lower() if out != "-" else ".txt"
-    if ending in (".svg", ".png"):
+    if ending in (".svg", ".png", ".pdf"):
         write_diagram(document.tables, out, dark)
     elif ending not in TEXTS:
-        raise InputError(f"{out} is no kind of diagram", f"Known are .svg, .png, {joined(list(TEXTS))}.")
+        raise InputError(
+            f"{out} is no kind of diagram", f"Known are .svg, .png, .pdf, {joined(list(TEXTS))}."
+        )
     elif out == "-":
         write_out([TEXTS[ending](document.tables)])
     else:

@@ -43,7 +43,10 @@ EXAMPLES: Mapping[str, Sequence[tuple[str, str]]] = {
         ("pravix decompose deliveries.csv --out tables", "and all that can be made of them"),
     ],
     "explain": [("pravix explain deliveries.csv district", "why a column stands where it does")],
-    "review": [("pravix review whiteboard.txt --data deliveries.csv", "a design made by hand")],
+    "review": [
+        ("pravix review whiteboard.txt --data deliveries.csv", "a design made by hand"),
+        ("pravix review schema.sql", "the tables that a script creates"),
+    ],
     "prove": [("pravix prove tables", "nothing was lost")],
     "load": [("pravix load tables sqlite:///honey.db", "all tables, or none")],
     "sql": [("pravix sql tables --for postgresql > tables.sql", "the SQL for one kind of database")],
@@ -82,9 +85,9 @@ def columns(context: click.Context, parameter: click.Parameter, begun: str) -> l
     """Return the columns of the source that a name may become, for the shell: it hears of no errors."""
     from pravix.sources.read import read_source
 
-    source = context.params.get("source")
+    source = context.params.get("source") or next(iter(context.args), "")  # The latter after an option.
     try:
-        names = read_source(str(source)).relation.names
+        names = read_source(source).relation.names
     except Exception:
         return []
     return [name for name in names if name.lower().startswith(begun.lower())]

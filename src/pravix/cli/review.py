@@ -34,7 +34,9 @@ def command(
     ledger: str | None,
     as_json: bool,
 ) -> None:
-    """Review relations written by hand, or the tables of a database: keys, normal forms, links, names, types.
+    """Review relations written by hand, the SQL that creates tables, or the tables of a database.
+
+    Told are keys, normal forms, links, names and types.
 
     Several designs of one thing are set side by side. The exit status is 1 where a table is below third
     normal form, a link or a rule is broken.

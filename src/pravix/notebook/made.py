@@ -94,7 +94,7 @@ class Made(ABC):
             return "".join(whole_script(folder.fitted(known(database)), known(database), rows))
 
     def diagram(self, path: str | Path, dark: bool = False) -> None:
-        """Draw the diagram into an SVG or PNG file, or write it as text (.mmd, .dot, .txt, .html)."""
+        """Draw the diagram into an SVG, PNG or PDF file, or write it as text (.mmd, .dot, .txt, .html)."""
         from pravix.pictures.diagram import write_diagram
         from pravix.pictures.diagram_text import TEXTS
         from pravix.writing import write_text

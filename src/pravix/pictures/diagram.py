@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -29,9 +29,17 @@ _MOST_PIXELS = 6000
 _FOOT = 9.0
 
 
+_PAPERS = ((210.0, 297.0), (297.0, 420.0))
+"""A4 and A3, in millimetres."""
+
+_EDGE = 10.0
+_SMALLEST = 0.7
+"""The scale below which A4 is too small."""
+
+
 @dataclass(frozen=True)
 class Look:
-    """The colours of a diagram."""
+    """The colours of a diagram, and how large it is drawn."""
 
     paper: str
     ink: str
@@ -39,6 +47,7 @@ class Look:
     head_ink: str
     key: str
     line: str
+    scale: float = 1.0
 
 
 LIGHT = Look("#ffffff", "#1d2528", "#24505f", "#ffffff", "#e4eef0", "#4a5a60")
@@ -109,7 +118,10 @@ def diagram_layout(drawn: Sequence[DrawnTable]) -> tuple[Layout, list[DrawnLink]
 
 
 def write_diagram(tables: Sequence[DrawnTable], path: str, dark: bool = False) -> None:
-    """Draw the diagram into a PNG or SVG file. Raises InputError where it is neither or cannot be written."""
+    """Draw the diagram into a PNG, SVG or PDF file, the latter a page of A4 or A3.
+
+    Raises InputError where it is none of these or cannot be written.
+    """
     check_figure_path(path)
     import matplotlib
     from matplotlib.figure import Figure
@@ -117,8 +129,12 @@ def write_diagram(tables: Sequence[DrawnTable], path: str, dark: bool = False) -
     look = DARK if dark else LIGHT
     layout, links = diagram_layout(tables)
     size = (max(layout.width, 200.0) / 72, max(layout.height, 120.0) / 72)
-    figure = Figure(figsize=size, facecolor=look.paper)
-    axes = figure.add_axes((0, 0, 1, 1))
+    page, place = size, (0.0, 0.0, 1.0, 1.0)
+    if Path(path).suffix.lower() == ".pdf":
+        page, place, scale = _on_paper(size)
+        look = replace(look, scale=scale)
+    figure = Figure(figsize=page, facecolor=look.paper)
+    axes = figure.add_axes(place)
     axes.set_xlim(0, size[0] * 72)
     axes.set_ylim(size[1] * 72, 0)
     axes.axis("off")
@@ -130,6 +146,20 @@ def write_diagram(tables: Sequence[DrawnTable], path: str, dark: bool = False) -
         save_figure(figure, path, dpi=min(160.0, _MOST_PIXELS / max(size)), title=alternative_text(tables))
     if Path(path).suffix.lower() == ".svg":
         _describe(Path(path), alternative_text(tables))
+
+
+def _on_paper(
+    size: tuple[float, float],
+) -> tuple[tuple[float, float], tuple[float, float, float, float], float]:
+    """Return the page for a drawing of a size in inches, its place there (in shares), and its scale."""
+    for short, long in _PAPERS:
+        page = (long / 25.4, short / 25.4) if size[0] > size[1] else (short / 25.4, long / 25.4)
+        edge = _EDGE / 25.4
+        scale = min(1.0, *((whole - 2 * edge) / own for whole, own in zip(page, size, strict=True)))
+        if scale >= _SMALLEST:
+            break
+    width, height = (scale * own / whole for own, whole in zip(size, page, strict=True))
+    return page, ((1 - width) / 2, 1 - height - edge / page[1], width, height), scale
 
 
 def alternative_text(tables: Sequence[DrawnTable]) -> str:
@@ -157,10 +187,10 @@ def _draw_box(axes: Axes, place: tuple[float, float, float, float], table: Drawn
     left, top, width, height = place
     entries = entries_of(table)
     axes.add_patch(
-        Rectangle((left, top), width, height, facecolor=look.paper, edgecolor=look.line, linewidth=1)
+        Rectangle((left, top), width, height, facecolor=look.paper, edgecolor=look.line, linewidth=look.scale)
     )
     axes.add_patch(
-        Rectangle((left, top), width, _HEAD, facecolor=look.head, edgecolor=look.line, linewidth=1)
+        Rectangle((left, top), width, _HEAD, facecolor=look.head, edgecolor=look.line, linewidth=look.scale)
     )
     keys = sum("PK" in entry.mark for entry in entries)
     axes.add_patch(
@@ -168,21 +198,29 @@ def _draw_box(axes: Axes, place: tuple[float, float, float, float], table: Drawn
     )
     font: dict[str, Any] = {"family": "DejaVu Sans Mono", "va": "center", "parse_math": False}
     name, rows = printable(_title(table)).rsplit("  ", 1)
-    middle = top + _HEAD / 2
-    axes.text(left + _INSIDE, middle, name, color=look.head_ink, fontsize=FONT, weight="bold", **font)
+    middle, small = top + _HEAD / 2, (FONT - 2) * look.scale
     axes.text(
-        left + width - _INSIDE, middle, rows, color=look.head_ink, fontsize=FONT - 1.5, ha="right", **font
+        left + _INSIDE, middle, name, color=look.head_ink, fontsize=FONT * look.scale, weight="bold", **font
+    )
+    axes.text(
+        left + width - _INSIDE,
+        middle,
+        rows,
+        color=look.head_ink,
+        fontsize=(FONT - 1.5) * look.scale,
+        ha="right",
+        **font,
     )
     for number, entry in enumerate(entries):
         y = top + _HEAD + (number + 0.5) * _ROW
         bold = "bold" if "PK" in entry.mark else "normal"
-        axes.text(left + _INSIDE, y, entry.mark, color=look.ink, fontsize=FONT - 2, **font)
+        axes.text(left + _INSIDE, y, entry.mark, color=look.ink, fontsize=small, **font)
         axes.text(
             left + _INSIDE + 7 * _LETTER - 8,
             y,
             printable(entry.name),
             color=look.ink,
-            fontsize=FONT,
+            fontsize=FONT * look.scale,
             weight=bold,
             **font,
         )
@@ -191,7 +229,7 @@ def _draw_box(axes: Axes, place: tuple[float, float, float, float], table: Drawn
             y,
             printable(entry.type),
             color=look.line,
-            fontsize=FONT - 2,
+            fontsize=small,
             ha="right",
             **font,
         )
@@ -199,7 +237,7 @@ def _draw_box(axes: Axes, place: tuple[float, float, float, float], table: Drawn
 
 def _draw_line(axes: Axes, points: Sequence[tuple[float, float]], link: DrawnLink, look: Look) -> None:
     """Draw a line with a crow's foot at the many end, a bar at the one end, a ring where none is allowed."""
-    style: dict[str, Any] = {"color": look.line, "linewidth": 1.1, "solid_capstyle": "round"}
+    style: dict[str, Any] = {"color": look.line, "linewidth": 1.1 * look.scale, "solid_capstyle": "round"}
     axes.plot(*zip(*points, strict=True), **style)
     (x, y), away = points[0], 1 if points[1][0] > points[0][0] else -1
     if not link.cardinality.single:
@@ -210,7 +248,11 @@ def _draw_line(axes: Axes, points: Sequence[tuple[float, float]], link: DrawnLin
     (x, y), away = points[-1], 1 if points[-2][0] > points[-1][0] else -1
     axes.plot([x + away * 5, x + away * 5], [y - 4.5, y + 4.5], **style)
     if link.cardinality.optional:
-        ring: dict[str, Any] = {"markersize": 6, "markerfacecolor": look.paper, "markeredgecolor": look.line}
+        ring: dict[str, Any] = {
+            "markersize": 6 * look.scale,
+            "markerfacecolor": look.paper,
+            "markeredgecolor": look.line,
+        }
         axes.plot([x + away * 12], [y], marker="o", **ring)
     else:
         axes.plot([x + away * 9, x + away * 9], [y - 4.5, y + 4.5], **style)

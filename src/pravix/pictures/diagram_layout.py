@@ -4,7 +4,7 @@ Boxes stand in columns by their distance from the central one, its branches shar
 Their order within a column follows the barycentre of what they are joined to, their height a least-squares
 fit. (Source: K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of hierarchical system
 structures", IEEE Trans. SMC 11(2), 1981.) Lines run horizontally and, each in a lane of its own, vertically
-between the columns; through a column they pass between its boxes.
+between the columns; through a column they pass between its boxes. A long row of columns is folded.
 """
 
 from __future__ import annotations
@@ -18,6 +18,8 @@ LANE = 12.0
 MARGIN = 30.0
 _PASSAGE = 12.0
 _SWEEPS = 12
+_ASPECT = 1.4
+_A_CROSSING = 0.05
 
 
 @dataclass(frozen=True)
@@ -69,8 +71,48 @@ class _Node:
 
 
 def laid_out(boxes: Sequence[Box], lines: Sequence[Line]) -> Layout:
-    """Return a layout. Quadratic in boxes and lines, for each of a few sweeps."""
+    """Return a layout that fills a page: of several foldings the one that may be drawn largest.
+
+    Quadratic in boxes and lines, for each of a few sweeps and foldings.
+    """
     columns = _columns(boxes, lines)
+    layouts = [_in_columns(boxes, lines, folded) for folded in _foldings(columns)]
+    return min(layouts, key=_page)
+
+
+def _page(layout: Layout) -> float:
+    """Return how large a page a layout asks for; each crossing of two lines makes it dearer."""
+    return max(layout.width / _ASPECT, layout.height) * (1 + _A_CROSSING * crossings(layout))
+
+
+def crossings(layout: Layout) -> int:
+    """Return how often a line runs across another. Quadratic in their parts."""
+    across: list[tuple[int, float, float, float]] = []
+    down: list[tuple[int, float, float, float]] = []
+    for number, path in enumerate(layout.paths):
+        for (x, y), (end_x, end_y) in pairwise(path):
+            if y == end_y:
+                across.append((number, y, min(x, end_x), max(x, end_x)))
+            else:
+                down.append((number, x, min(y, end_y), max(y, end_y)))
+    return sum(
+        one != other and x1 < x < x2 and y1 < y < y2 for one, y, x1, x2 in across for other, x, y1, y2 in down
+    )
+
+
+def _foldings(columns: Mapping[str, int]) -> list[Mapping[str, int]]:
+    """Return the columns as they are, and folded like a screen into fewer: neighbours stay neighbours."""
+    first = min(columns.values(), default=0)
+    count = max(columns.values(), default=0) - first + 1
+    found = [columns]
+    for fewer in range(count - 1, 1, -1):
+        period = 2 * (fewer - 1)
+        places = {name: (column - first) % period for name, column in columns.items()}
+        found.append({name: min(place, period - place) for name, place in places.items()})
+    return found
+
+
+def _in_columns(boxes: Sequence[Box], lines: Sequence[Line], columns: Mapping[str, int]) -> Layout:
     nodes = {box.name: _Node(box.name, columns[box.name], box.height, box.width) for box in boxes}
     chains = [_chain(number, line, nodes) for number, line in enumerate(lines)]
     neighbours: dict[str, list[str]] = {name: [] for name in nodes}

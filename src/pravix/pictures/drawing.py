@@ -1,4 +1,4 @@
-"""Figures as PNG and SVG files, written whole or not at all."""
+"""Figures as PNG, SVG and PDF files, written whole or not at all."""
 
 from __future__ import annotations
 
@@ -13,13 +13,15 @@ from pravix.writing import write_file
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-_SUFFIXES = (".png", ".svg")
+_SUFFIXES = (".png", ".svg", ".pdf")
 
 
 def check_figure_path(path: str) -> None:
-    """Raise InputError where a file is neither PNG nor SVG."""
+    """Raise InputError where a file is neither PNG, SVG nor PDF."""
     if Path(path).suffix.lower() not in _SUFFIXES:
-        raise InputError(f"{path} is neither PNG nor SVG", "Give a file that ends in .png or .svg.")
+        raise InputError(
+            f"{path} is neither PNG, SVG nor PDF", "Give a file that ends in .png, .svg or .pdf."
+        )
 
 
 def save_figure(figure: Figure, path: str, dpi: float = 120, title: str = "") -> None:
@@ -29,6 +31,8 @@ def save_figure(figure: Figure, path: str, dpi: float = 120, title: str = "") ->
     told: dict[str, str | None] = {"Title": printable(title)} if title else {}
     if path.lower().endswith(".svg"):
         told["Date"] = None  # The same design gives the same file.
+    if path.lower().endswith(".pdf"):
+        told["CreationDate"] = None
 
     def draw(made: Path) -> None:
         with warnings.catch_warnings():

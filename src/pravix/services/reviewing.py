@@ -16,6 +16,8 @@ from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
 from pravix.sql.reserved import reserved_words
 
+_DDL = (".sql", ".ddl")
+
 
 @dataclass(frozen=True)
 class Reviewed:
@@ -71,6 +73,10 @@ def _text(path: str) -> str:
 
 
 def _written(path: str) -> list[HandTable]:
+    if path.lower().endswith(_DDL):
+        from pravix.sql.ddl import tables_of_ddl
+
+        return tables_of_ddl(_text(path), Path(path).name)
     return parsed_design(_text(path), Path(path).name)
 
 
