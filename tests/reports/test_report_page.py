@@ -72,6 +72,37 @@ def test_steps_unfold(page):
     assert page.locator("details").nth(1).locator("table").first.is_visible()
 
 
+def test_a_table_of_the_drawing_tells_of_itself(page):
+    shown = page.locator(".about:visible")
+    assert shown.count() == 0
+    boxes = page.locator("figure a.box")
+    assert boxes.count() == 8
+    drum = page.locator('a.box[aria-label="drum, 230 rows"]')
+    drum.click()
+    assert shown.count() == 1
+    told = shown.inner_text()
+    assert "partial dependency" in told
+    assert page.evaluate("document.activeElement.id") == shown.get_attribute("id")
+    page.locator('a.box[aria-label="depot, 5 rows"]').focus()
+    page.keyboard.press("Enter")
+    assert shown.count() == 1
+    assert "town" in shown.inner_text()
+    page.locator(".about:visible a").first.click()
+    assert page.evaluate("location.hash").startswith("#step-")
+    assert page.locator(page.evaluate("location.hash")).count() == 1
+
+
+def test_without_scripts_every_table_tells_of_itself(browser, report):
+    context = browser.new_context(java_script_enabled=False)
+    page = context.new_page()
+    page.goto(report.as_uri())
+    assert page.locator(".about:visible").count() == 8
+    for place in range(8):
+        target = page.locator("a.box").nth(place).get_attribute("href")
+        assert page.locator(target).count() == 1
+    context.close()
+
+
 def test_the_dictionary_is_searched(page):
     rows = page.locator("#entries tbody tr")
     total = rows.count()
@@ -93,7 +124,7 @@ def test_no_window_is_too_narrow(page, width):
 def test_it_prints_and_speaks(page):
     assert page.pdf(format="A4").startswith(b"%PDF")
     assert (
-        page.locator("svg[role=img]")
+        page.locator("svg[role=group]")
         .get_attribute("aria-label")
         .startswith("Entity-relationship diagram of 8 tables")
     )
