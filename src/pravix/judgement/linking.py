@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import log2
 from weakref import WeakKeyDictionary
 
@@ -190,6 +191,11 @@ def _names(here: str, table: str, there: str, itself: bool) -> float:
 
 def singular(found: Sequence[str]) -> list[str]:
     """Return words in the singular, as far as their ends tell."""
+    return list(_singular(tuple(found)))
+
+
+@lru_cache(maxsize=20_000)
+def _singular(found: tuple[str, ...]) -> list[str]:
     return [word[:-3] + "y" if word.endswith("ies") else word.removesuffix("s") for word in found]
 
 

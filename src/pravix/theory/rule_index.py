@@ -29,6 +29,7 @@ class RuleIndex:
         self._free: list[int] = []
         self._deciding = 0
         self._waiting: dict[int, list[int]] = {}
+        self._given_by: dict[str, set[int]] = {}
         for rule in dependencies:
             self.add(rule)
 
@@ -46,6 +47,7 @@ class RuleIndex:
             if not determinant:
                 self._free.append(group)
         self._dependents[group] |= self.bits([rule.dependent])
+        self._given_by.setdefault(rule.dependent, set()).add(group)
 
     def bits(self, columns: Iterable[str]) -> int:
         """Return a set of columns as a number; a column that no dependency knows gets a bit of its own."""
@@ -96,12 +98,21 @@ class RuleIndex:
 
     def implies(self, rule: Dependency, without: Dependency | None = None) -> bool:
         """Return whether a rule follows, with one dependency left out if need be."""
+        if rule.dependent in rule.determinant:
+            return True
+        given_by = self._given_by.get(rule.dependent, set())
+        if without is not None and without.dependent == rule.dependent:
+            given_by = given_by - {self._group.get(without.determinant, -1)}
+        if not given_by:
+            return False
         wanted = self.bits([rule.dependent])
         return bool(self.closure(self.bits(rule.determinant), without, wanted) & wanted)
 
     def discard(self, rule: Dependency) -> None:
         """Take one of the dependencies out."""
-        self._dependents[self._group[rule.determinant]] &= ~self.bits([rule.dependent])
+        group = self._group[rule.determinant]
+        self._dependents[group] &= ~self.bits([rule.dependent])
+        self._given_by[rule.dependent].discard(group)
 
 
 def _places(number: int) -> list[int]:

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from pravix.theory.closure import closure
 from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
 from pravix.theory.keys import is_superkey, minimised_key
@@ -74,11 +73,12 @@ def _merged_groups(
 ) -> list[tuple[list[frozenset[str]], frozenset[str]]]:
     """Group a cover by determinant, merge equivalent determinants, drop what follows (steps 3 to 5)."""
     determinants = sorted({rule.determinant for rule in cover}, key=lambda x: _key_order(x, rank))
+    known = RuleIndex(cover)
+    closed = {determinant: known.reached(determinant) for determinant in determinants}
     classes: list[list[frozenset[str]]] = []
     for determinant in determinants:
-        reached = closure(determinant, cover)
         for members in classes:
-            if members[0] <= reached and determinant <= closure(members[0], cover):
+            if members[0] <= closed[determinant] and determinant <= closed[members[0]]:
                 members.append(determinant)
                 break
         else:
