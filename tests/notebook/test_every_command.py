@@ -92,6 +92,8 @@ def test_a_folder_gives_what_the_sheet_gives(place):
     assert folder.prove() == design.prove()
     assert {holds for holds, _ in folder.prove()} == {"holds"}
     assert folder.sql("postgresql", rows=True) == design.sql("postgresql", rows=True)
+    assert folder.models("postgresql") == design.models("postgresql")
+    assert "class Drum(Base)" in design.models()
     assert folder.side_by_side("keeper", "phone")[0] in folder.side_by_side("keeper", "phone").rows
     assert "JOIN" in folder.query("keeper", "honey", database="mysql")
     folder.load("sqlite:///made.db")
@@ -117,6 +119,7 @@ def test_a_folder_gives_what_the_sheet_gives(place):
         ("report", "a.md", "# Tables"),
         ("dictionary", "a.md", "# Data dictionary"),
         ("dictionary", "a.csv", "Table,Column,Meaning"),
+        ("dictionary", "a.json", '{\n "format": "pravix.dictionary"'),
     ],
 )
 def test_pages_and_pictures(place, method, file, within):

@@ -8,8 +8,7 @@ import click
 
 from pravix.cli import helped
 from pravix.cli.show import write_out
-from pravix.errors import InputError
-from pravix.folder.dictionary import as_csv, as_json, as_markdown
+from pravix.folder.dictionary import as_markdown, for_file
 from pravix.folder.reader import open_folder
 from pravix.writing import write_text
 
@@ -26,10 +25,5 @@ def command(folder: str, out: str | None) -> None:
     if out is None:
         write_out([as_markdown(document)])
         return
-    written = {".md": as_markdown, ".csv": as_csv, ".json": as_json}.get(Path(out).suffix.lower())
-    if written is None:
-        raise InputError(
-            f"{out} is neither Markdown nor CSV nor JSON", "Give a file that ends in .md, .csv or .json."
-        )
-    write_text(Path(out), [written(document)])
+    write_text(Path(out), [for_file(document, out)])
     click.echo(f"Written: {out}")

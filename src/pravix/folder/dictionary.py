@@ -7,9 +7,11 @@ import io
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, astuple, dataclass
+from pathlib import Path
 
 from pravix.document.model import ColumnDocument, Document, TableDocument
 from pravix.document.story import PlaceEvidence
+from pravix.errors import InputError
 from pravix.folder.harmless import harmless
 from pravix.wording import counted, joined, printable, shortened
 
@@ -119,6 +121,15 @@ def lacking_meaning(document: Document) -> list[str]:
         if not column.meaning and _origin(table, column) != "added"
     ]
     return list(dict.fromkeys(flat))
+
+
+def for_file(document: Document, path: str | Path) -> str:
+    """Return the dictionary as the ending of a file says. Raises InputError for another ending."""
+    write = {".md": as_markdown, ".csv": as_csv, ".json": as_json}.get(Path(path).suffix.lower())
+    if write is None:
+        hint = "Give a file that ends in .md, .csv or .json."
+        raise InputError(f"{path} is neither Markdown nor CSV nor JSON", hint)
+    return write(document)
 
 
 def as_csv(document: Document) -> str:

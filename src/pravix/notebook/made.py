@@ -9,7 +9,6 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from pravix.errors import InputError
 from pravix.notebook.listing import Listing
 
 if TYPE_CHECKING:
@@ -93,6 +92,14 @@ class Made(ABC):
         with self._opened() as folder:
             return "".join(whole_script(folder.fitted(known(database)), known(database), rows))
 
+    def models(self, database: str = "sqlite") -> str:
+        """Return the tables as classes of SQLAlchemy, a Python file."""
+        from pravix.databases.known import database as known
+        from pravix.sql.models import models
+
+        with self._opened() as folder:
+            return models(folder.fitted(known(database)).document, known(database))
+
     def diagram(self, path: str | Path, dark: bool = False) -> None:
         """Draw the diagram into an SVG, PNG or PDF file, or write it as text (.mmd, .dot, .txt, .html)."""
         from pravix.pictures.diagram import write_diagram
@@ -114,14 +121,11 @@ class Made(ABC):
         write_text(Path(path), [written(self._told, title)])
 
     def dictionary(self, path: str | Path) -> None:
-        """Write the data dictionary as Markdown (.md) or CSV (.csv)."""
-        from pravix.folder.dictionary import as_csv, as_markdown
+        """Write the data dictionary as Markdown (.md), CSV (.csv) or JSON (.json)."""
+        from pravix.folder.dictionary import for_file
         from pravix.writing import write_text
 
-        written = {".md": as_markdown, ".csv": as_csv}.get(Path(path).suffix.lower())
-        if written is None:
-            raise InputError(f"{path} is neither Markdown nor CSV", "Give a file that ends in .md or .csv.")
-        write_text(Path(path), [written(self._told)])
+        write_text(Path(path), [for_file(self._told, path)])
 
     def workbook(self, path: str | Path, exact: bool = False) -> None:
         """Write all tables as the sheets of one XLSX file; ``exact`` leaves what a spreadsheet could run."""
