@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import importlib
 import io
-import logging
 import os
-import platform
 import signal
 import sys
 from typing import TextIO
@@ -15,7 +13,6 @@ import click
 
 from pravix import __version__
 from pravix.errors import InputError
-from pravix.temporary import let_all_go
 from pravix.wording import meant, printable
 
 UNUSABLE = 2
@@ -74,6 +71,8 @@ class _Commands(click.Group):
             if ctx is not None and not ctx.resilient_parsing:
                 ctx.fail(f"No such command {cmd_name!r}. {meant(cmd_name, _COMMANDS)}".strip())
             return None
+        if ctx is not None and not ctx.resilient_parsing:
+            _listen()
         command: click.Command = importlib.import_module(f"pravix.cli.{cmd_name}").command
         return command
 
@@ -88,6 +87,7 @@ def _versions(context: click.Context, parameter: click.Parameter, wanted: bool) 
     """Show the version, and those of what it works with."""
     if not wanted or context.resilient_parsing:
         return
+    import platform
     from importlib.metadata import PackageNotFoundError, version
     from importlib.util import find_spec
 
@@ -132,7 +132,8 @@ def main() -> None:
     """
     _prepared()
     status = _status()
-    let_all_go()
+    if "pravix.temporary" in sys.modules:
+        sys.modules["pravix.temporary"].let_all_go()
     try:
         sys.stdout.flush()
     except BrokenPipeError:
@@ -147,7 +148,7 @@ def main() -> None:
 
 
 def _prepared() -> None:
-    """Have somewhere to write, whatever the marks; hear the system; tell what the core logs."""
+    """Have somewhere to write, whatever the marks; hear the system."""
     for name in ("stdout", "stderr"):
         stream = getattr(sys, name)
         if stream is None:
@@ -156,7 +157,13 @@ def _prepared() -> None:
             stream.reconfigure(errors="backslashreplace")
     signal.signal(signal.SIGTERM, _terminate)
     sys.unraisablehook = _heard_again
-    logging.getLogger("sqlalchemy").addHandler(logging.NullHandler())  # What is wrong is told by ourselves.
+
+
+def _listen() -> None:
+    """Tell what the core logs; not of drivers, for what is wrong with those is told by ourselves."""
+    import logging
+
+    logging.getLogger("sqlalchemy").addHandler(logging.NullHandler())
     handler = logging.StreamHandler()
     handler.setFormatter(logging.Formatter("pravix: note: %(message)s"))
     logging.getLogger("pravix").addHandler(handler)
