@@ -46,6 +46,7 @@ EXAMPLES: Mapping[str, Sequence[tuple[str, str]]] = {
     "review": [
         ("pravix review whiteboard.txt --data deliveries.csv", "a design made by hand"),
         ("pravix review schema.sql", "the tables that a script creates"),
+        ("pravix review --sentences needs.txt --draft draft.txt", "a first design from sentences"),
     ],
     "prove": [("pravix prove tables", "nothing was lost")],
     "load": [("pravix load tables sqlite:///honey.db", "all tables, or none")],

@@ -13,14 +13,15 @@ from pravix.cli.show import Screen, print_json
 from pravix.design.comparing import DesignSummary, compared
 from pravix.design.critique import Objection, TableReview
 from pravix.design.sentences import Coverage
-from pravix.services.reviewing import read_designs, review
-from pravix.wording import joined
+from pravix.services.reviewing import drafted_design, read_designs, review
+from pravix.wording import counted, joined
 
 
 @helped.command("review")
-@click.argument("designs", metavar="FILE_OR_URL...", nargs=-1, required=True)
+@click.argument("designs", metavar="[FILE_OR_URL]...", nargs=-1)
 @click.option("--data", metavar="FILE", help="Say whether the rows of FILE agree with the rules.")
 @click.option("--sentences", metavar="FILE", help="Say which words of FILE the tables cover, and which not.")
+@click.option("--draft", metavar="FILE", help="Write a first draft from the sentences into a new FILE.")
 @click.option(
     "--ledger", metavar="FILE", help="The file with your synonyms: [synonyms] beekeeper = 'keeper'."
 )
@@ -31,6 +32,7 @@ def command(
     designs: tuple[str, ...],
     data: str | None,
     sentences: str | None,
+    draft: str | None,
     ledger: str | None,
     as_json: bool,
 ) -> None:
@@ -39,8 +41,18 @@ def command(
     Told are keys, normal forms, links, names and types.
 
     Several designs of one thing are set side by side. The exit status is 1 where a table is below third
-    normal form, a link or a rule is broken.
+    normal form, a link or a rule is broken. With --draft the sentences become a first design to edit.
     """
+    if draft is not None:
+        if sentences is None or designs or data or as_json:
+            raise click.UsageError("--draft needs --sentences, and nothing beside it")
+        written = drafted_design(sentences, draft)
+        click.echo(
+            f"Written: {draft}, {counted(len(written), 'table')}. Edit it, then: pravix review {draft}"
+        )
+        return
+    if not designs:
+        raise click.UsageError("Missing argument '[FILE_OR_URL]...'.")
     read = read_designs(designs)
     if len(read) > 1:
         accounts = compared(read)

@@ -9,12 +9,14 @@ from pathlib import Path
 from pravix.design.agreeing import Agreement, agreements
 from pravix.design.by_hand import HandTable, catalogue_design, parsed_design
 from pravix.design.critique import Objection, TableReview, objections, reviewed
+from pravix.design.from_sentences import drafted
 from pravix.design.sentences import Coverage, coverage
 from pravix.errors import InputError
 from pravix.ledger.ledger import read_ledger
 from pravix.sources.connecting import inspecting, is_url
 from pravix.sources.read import read_source
 from pravix.sql.reserved import reserved_words
+from pravix.writing import write_text
 
 _DDL = (".sql", ".ddl")
 
@@ -61,6 +63,18 @@ def review(
     words = coverage(_text(sentences), list(tables), read_ledger(ledger).synonyms) if sentences else None
     found = objections(list(tables), reserved_words())
     return Reviewed([reviewed(table) for table in tables], found, rules, lacking, words)
+
+
+def drafted_design(sentences: str, path: str) -> list[HandTable]:
+    """Write a first draft of a design from the sentences of a file; return its tables. Raises InputError.
+
+    A file that is there already is left as it is.
+    """
+    draft = drafted(_text(sentences))
+    if Path(path).exists():
+        raise InputError(f"{path} is there already", "Give a new file.")
+    write_text(Path(path), [draft])
+    return parsed_design(draft, Path(path).name)
 
 
 def _text(path: str) -> str:
