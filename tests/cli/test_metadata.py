@@ -1,6 +1,8 @@
 """The metadata of a folder, held against the public validators of both formats."""
 
+import csv
 import json
+from pathlib import Path
 
 import pytest
 
@@ -53,6 +55,26 @@ def test_the_metadata_for_the_web_are_valid_and_give_the_rows(folder):
     assert [table.local_name for table in group.tables] == [table["file"] for table in design["tables"]]
     assert group.check_referential_integrity()
     assert [len(list(table)) for table in group.tables] == [table["rows"] for table in design["tables"]]
+
+
+@pytest.mark.filterwarnings("default")
+def test_names_of_any_kind_make_valid_metadata(pravix, tmp_path, monkeypatch):
+    frictionless, csvw = pytest.importorskip("frictionless"), pytest.importorskip("csvw")
+    names = ["Drum No", "metadata", "registry", "Preis %", "Column No", 'the "Column"', "a;b"]
+    rows = [
+        [n, f"m{n % 6}", f"r{n % 6}", f"{n % 6 * 3}.50", f"K{n % 7}", f'Ke "{n % 7}"', n % 3]
+        for n in range(60)
+    ]
+    with (tmp_path / "a w.csv").open("w", newline="", encoding="utf-8") as file:
+        csv.writer(file).writerows([names, *rows])
+    assert pravix("decompose", "a w.csv", "--out", "made").status == 0
+    monkeypatch.chdir(tmp_path / "made")
+    report = frictionless.validate("datapackage.json")
+    assert report.valid, report.flatten(["type", "message"])
+    assert csvw.CSVW("csv-metadata.json", validate=True).is_valid
+    titles = [one["title"] for one in json.loads(Path("datapackage.json").read_text())["resources"]]
+    assert titles == [table["name"] for table in json.loads(Path("design.json").read_text())["tables"]]
+    assert any(title != title.lower() for title in titles)
 
 
 def test_tables_that_are_no_csv_files_have_no_such_metadata(pravix, tmp_path):

@@ -27,7 +27,9 @@ from pravix.wording import counted, joined
 
 @helped.command("connect")
 @click.argument("sources", metavar="SOURCE...", nargs=-1, required=True)
-@click.option("--diagram", metavar="FILE", help="Draw the tables and their links into an SVG or PNG file.")
+@click.option(
+    "--diagram", metavar="FILE", help="Draw the tables and their links into FILE (SVG, PNG or PDF)."
+)
 @click.option("--out", metavar="DIR", help="Decompose each and write one design for all into DIR.")
 @json_option
 def command(sources: tuple[str, ...], diagram: str | None, out: str | None, as_json: bool) -> None:

@@ -51,12 +51,12 @@ EXAMPLES: Mapping[str, Sequence[tuple[str, str]]] = {
     "prove": [("pravix prove tables", "nothing was lost")],
     "load": [("pravix load tables sqlite:///honey.db", "all tables, or none")],
     "sql": [("pravix sql tables --for postgresql > tables.sql", "the SQL for one kind of database")],
-    "recombine": [("pravix recombine tables keeper honey_type", "columns side by side again")],
+    "recombine": [("pravix recombine tables keeper honey", "columns side by side again")],
     "diagram": [("pravix diagram tables tables.svg", "a picture of the tables")],
     "dictionary": [("pravix dictionary tables", "what every table and column means")],
     "workbook": [("pravix workbook tables tables.xlsx", "a sheet for each table")],
     "report": [("pravix report tables report.html", "to pass around")],
-    "check": [("pravix check tables september.csv", "does next month's file fit?")],
+    "check": [("pravix check tables deliveries_september.csv", "does next month's file fit?")],
     "demo": [("pravix demo", "the demo data, its results, and the story")],
 }
 """For each command what may be typed, and what comes back."""

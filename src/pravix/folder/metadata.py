@@ -7,9 +7,12 @@ Vocabulary for Tabular Data*, W3C Recommendations, 2015; *Data Package* and *Tab
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
 from urllib.parse import quote
 
+from pravix.design.naming import free_name
 from pravix.document.model import ColumnDocument, Document, LinkDocument, TableDocument
 from pravix.relation.types import Kind
 
@@ -29,6 +32,7 @@ def metadata(document: Document) -> Mapping[str, str]:
     if len(tables) < len(document.tables) or not tables:
         return {}
     by_name = {table.name: table for table in tables}
+    names = _resource_names(tables)
     csvw: Told = {
         "@context": "http://www.w3.org/ns/csvw",
         "tables": [_csvw_table(table, by_name) for table in tables],
@@ -37,7 +41,7 @@ def metadata(document: Document) -> Mapping[str, str]:
         "$schema": "https://datapackage.org/profiles/1.0/datapackage.json",
         "profile": "tabular-data-package",
         "name": "tables",
-        "resources": [_resource(table) for table in tables],
+        "resources": [_resource(table, names) for table in tables],
     }
     return {CSVW_FILE: _text(csvw), PACKAGE_FILE: _text(package)}
 
@@ -88,17 +92,29 @@ def _csvw_column(column: ColumnDocument, name: str) -> Told:
     return told if not column.meaning else {**told, "dc:description": column.meaning}
 
 
-def _resource(table: TableDocument) -> Told:
+def _resource_names(tables: Sequence[TableDocument]) -> dict[str, str]:
+    """Return names that a data package allows: small letters and digits, all different."""
+    found: dict[str, str] = {}
+    for table in tables:
+        plain = unicodedata.normalize("NFKD", table.name).encode("ascii", "ignore").decode().lower()
+        found[table.name] = free_name(
+            re.sub(r"[^a-z0-9_]+", "_", plain).strip("_") or "table", found.values()
+        )
+    return found
+
+
+def _resource(table: TableDocument, names: Mapping[str, str]) -> Told:
     schema: Told = {
         "fields": [_field(column) for column in table.columns],
         "missingValues": [""],
         "primaryKey": list(table.primary_key),
     }
     if table.foreign_keys:
-        schema["foreignKeys"] = [_foreign_key(link, table.name) for link in table.foreign_keys]
+        schema["foreignKeys"] = [_foreign_key(link, table.name, names) for link in table.foreign_keys]
     return {
         "profile": "tabular-data-resource",
-        "name": table.name,
+        "name": names[table.name],
+        "title": table.name,
         "path": table.file,
         "format": "csv",
         "mediatype": "text/csv",
@@ -116,8 +132,8 @@ def _field(column: ColumnDocument) -> Told:
     return told if not column.meaning else {**told, "description": column.meaning}
 
 
-def _foreign_key(link: LinkDocument, table: str) -> Told:
-    resource = "" if link.references.table == table else link.references.table
+def _foreign_key(link: LinkDocument, table: str, names: Mapping[str, str]) -> Told:
+    resource = "" if link.references.table == table else names[link.references.table]
     return {
         "fields": list(link.columns),
         "reference": {"resource": resource, "fields": list(link.references.columns)},

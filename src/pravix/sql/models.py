@@ -26,7 +26,7 @@ def models(document: Document, database: Database) -> str:
     """Return a Python file with a class for each table: its columns, keys, references, checks and indexes."""
     metadata = schema(document, database)
     told = f"The tables of {', '.join(document.parts) or 'the design'}, for {database.name}."
-    parts, taken = list[str](), ["Base"]
+    parts, taken = list[str](), ["Base", "DeclarativeBase", *_IMPORTED]
     for table in document.tables:
         taken.append(free_name(_class_name(table.name), taken))
         parts.append(_class(taken[-1], metadata.tables[table.name], table.meaning, metadata, database))
