@@ -42,8 +42,10 @@ _FOR_LARGER_KEYS = Budget(seconds=15)
 _KEYS_COMPARED = 20_000
 _UNSEEN, _SURELY = 4, 4
 _NEXT_TO_NONE = 0.5
+"""So few pairs by luck in a large table that the rest of its columns is not looked at, ..."""
+
 _SPREAD = 0.03
-"""How far what some rows tell may be off, as a share of one pair and what they tell: about 0.04 bits."""
+"""... and how far some rows may be off, as a share of one pair and what they tell: about 0.04 bits."""
 
 _WEIGHED = 40
 """How many candidates get a full account; the others are too far behind by what their columns are."""
