@@ -87,12 +87,20 @@ class Flat:
     def size(self, columns: Collection[str], filled: Collection[str] = ()) -> int:
         """Return how many different combinations some columns have, in rows where those ``filled`` are.
 
-        One pass over the rows, once for each combination.
+        One pass over the rows, once for each combination; where some of the columns are known to identify
+        every row, only the rows are counted.
         """
         asked = frozenset(columns), frozenset(filled)
         if asked not in self.sizes:
-            self.sizes[asked] = self._size(*asked)
+            self.sizes[asked] = self.filled(filled) if self._identify(asked[0]) else self._size(*asked)
         return self.sizes[asked]
+
+    def _identify(self, columns: frozenset[str]) -> bool:
+        """Whether some of the columns are known to have another combination in every row."""
+        return any(
+            size == self.row_count and not filled and some <= columns
+            for (some, filled), size in self.sizes.items()
+        )
 
     def _size(self, columns: frozenset[str], filled: frozenset[str]) -> int:
         if not columns:

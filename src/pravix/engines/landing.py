@@ -198,7 +198,7 @@ def landed(
     """Return a file as a flat table in DuckDB, which takes about half of ``memory`` (in bytes) and spills
     to disk.
 
-    Raises InputError where a row is not as wide as the header, or the disk is full. Cost: three passes over
+    Raises InputError where a row is not as wide as the header, or the disk is full. Cost: two passes over
     the file.
     """
     folder = temporary_folder()
@@ -231,7 +231,7 @@ def landed(
 class _Landing:
     """A column on its way: its ``cell`` in the file, and what makes it plain, with ``{}`` for the cell.
 
-    ``listed`` says that its texts are few and known.
+    ``listed`` says that its texts are few and known, ``spaced`` that cells have spaces around them.
     """
 
     n: int
@@ -239,6 +239,7 @@ class _Landing:
     cell: str
     plain: str = "{}"
     listed: bool = False
+    spaced: bool = False
 
     def made(self, cell: str) -> str:
         """Return a cell made plain."""
@@ -259,13 +260,13 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     ]
     with place.doing(f"looking through {file.name}"):
         columns = _listed(place, file, columns)
-    with place.doing(f"looking for spaces in {file.name}"):
-        spaced = _spaced(place, file, columns)
+        columns = _spaced(place, columns)
+    spaced = [one.n for one in columns if one.spaced]
     commas = _with_commas(place, columns)
     trimmed = f"trim({{}}, {_literal(SPACES)})"
     kept = f"CASE WHEN {trimmed} = '' THEN '' ELSE {{}} END"
     columns = [
-        replace(one, plain=kept if keep_spaces else trimmed) if one.n in spaced else one for one in columns
+        replace(one, plain=kept if keep_spaces else trimmed) if one.spaced else one for one in columns
     ]
     columns = [
         replace(one, plain="replace(replace({}, '.', ''), ',', '.')") if one.n in commas else one
@@ -310,38 +311,46 @@ def _listed(place: Place, file: File, columns: Sequence[_Landing]) -> list[_Land
     most = max(_MOST_OF_LOOKED_AT * int(rows), _FEWEST)
     few = [one for one, count in zip(columns, found, strict=True) if int(count) <= most]
     try:
-        _list(place, file, few)
+        _list(place, file, columns, few)
     except InputError:
         (counted_in_all,) = place.run(f"SELECT {counts} FROM {file.reader}")
         few = [one for one, count in zip(columns, counted_in_all, strict=True) if int(count) <= _MOST_LISTED]
-        _list(place, file, few)
-    if not few:
-        return list(columns)
-    (sizes,) = place.run(f"SELECT {', '.join(f'len(l{one.n})' for one in few)} FROM lists")
-    fit = {one.n for one, size in zip(few, sizes, strict=True) if 0 < int(size or 0) <= _MOST_LISTED}
-    return [replace(one, listed=one.n in fit) for one in columns]
+        _list(place, file, columns, few)
+    lengths = [f"len(l{one.n})" if one in few else "0" for one in columns]
+    (sizes,) = place.run(f"SELECT {', '.join(lengths)} FROM lists")
+    return [
+        replace(one, listed=0 < int(size or 0) <= _MOST_LISTED)
+        for one, size in zip(columns, sizes, strict=True)
+    ]
 
 
-def _list(place: Place, file: File, columns: Sequence[_Landing]) -> None:
-    if columns:
-        lists = ", ".join(f"list(DISTINCT {one.cell}) AS l{one.n}" for one in columns)
-        place.run(f"CREATE TEMP TABLE lists AS SELECT {lists} FROM {file.reader}")
+def _list(place: Place, file: File, columns: Sequence[_Landing], few: Sequence[_Landing]) -> None:
+    """List the texts of the columns that have few; of the others look whether cells have spaces around them.
+
+    One pass over the file.
+    """
+    looked = [
+        f"list(DISTINCT {one.cell}) AS l{one.n}"
+        if one in few
+        else f"bool_or({_is_spaced(one.cell)}) AS s{one.n}"
+        for one in columns
+    ]
+    place.run(f"CREATE TEMP TABLE lists AS SELECT {', '.join(looked)} FROM {file.reader}")
 
 
-def _spaced(place: Place, file: File, columns: Sequence[_Landing]) -> list[int]:
-    """Return the places of the columns in which cells have spaces around them."""
-    wrong = _literal(f"^[{SPACES}]|[{SPACES}]$")
-    found = []
-    for one in columns:
-        if one.listed:
-            some = f"SELECT count(*) FROM {one.texts} WHERE regexp_matches(v, {wrong})"
-            found += [one.n] if place.run(some)[0][0] else []
-    others = [one for one in columns if not one.listed]
-    if others:
-        some = ", ".join(f"bool_or(regexp_matches({one.cell}, {wrong}))" for one in others)
-        (told,) = place.run(f"SELECT {some} FROM {file.reader}")
-        found += [one.n for one, is_so in zip(others, told, strict=True) if is_so]
-    return sorted(found)
+def _is_spaced(cell: str) -> str:
+    return f"regexp_matches({cell}, {_literal(f'^[{SPACES}]|[{SPACES}]$')})"
+
+
+def _spaced(place: Place, columns: Sequence[_Landing]) -> list[_Landing]:
+    """Return the columns with what ``lists`` says of the spaces around their cells."""
+    known = {str(row[0]) for row in place.run("DESCRIBE lists")}
+    spaced = [
+        f"s{one.n}" if f"s{one.n}" in known else f"(SELECT bool_or({_is_spaced('v')}) FROM {one.texts})"
+        for one in columns
+    ]
+    (told,) = place.run(f"SELECT {', '.join(spaced)} FROM lists")
+    return [replace(one, spaced=bool(is_so)) for one, is_so in zip(columns, told, strict=True)]
 
 
 def _with_commas(place: Place, columns: Sequence[_Landing]) -> list[int]:
