@@ -265,9 +265,7 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     commas = _with_commas(place, columns)
     trimmed = f"trim({{}}, {_literal(SPACES)})"
     kept = f"CASE WHEN {trimmed} = '' THEN '' ELSE {{}} END"
-    columns = [
-        replace(one, plain=kept if keep_spaces else trimmed) if one.spaced else one for one in columns
-    ]
+    columns = [replace(one, plain=kept if keep_spaces else trimmed) if one.spaced else one for one in columns]
     columns = [
         replace(one, plain="replace(replace({}, '.', ''), ',', '.')") if one.n in commas else one
         for one in columns
