@@ -41,9 +41,9 @@ def test_a_cover_gives_the_tables_that_its_rules_give(given_rules):
 
 def test_each_thing_is_worked_out_once(monkeypatch):
     asked = []
-    real = rule_set.projected
+    real = rule_set.Projections.on
     monkeypatch.setattr(
-        rule_set, "projected", lambda known, columns: asked.append(columns) or real(known, columns)
+        rule_set.Projections, "on", lambda known, columns: asked.append(columns) or real(known, columns)
     )
     known = RuleSet(rules("A B", "B C"))
     for _ in range(3):

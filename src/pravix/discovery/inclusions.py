@@ -1,24 +1,26 @@
 """Which columns of one table hold only values that are a key of another: inclusion dependencies.
 
 Source: M. A. Casanova, R. Fagin and C. H. Papadimitriou, "Inclusion dependencies and their interaction with
-functional dependencies", JCSS 28(1), 1984; the screening by a few values before the whole comparison follows
-J. Bauckmann, U. Leser, F. Naumann and V. Tietz, "Efficiently detecting inclusion dependencies", ICDE 2007.
+functional dependencies", JCSS 28(1), 1984. All columns are compared with a key at once: every different
+value of any column has a number, and the numbers that the key has are counted in each column.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
+from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pravix.relation.grouping import blank_in
-from pravix.relation.relation import Relation
+from pravix.relation.relation import Column, Relation
 from pravix.wording import joined, shortened
 
-_SCREENED = 40
+_MOST_PARTS = 8
 _ORPHANS_NAMED = 5
 
 Values = frozenset[str] | frozenset[tuple[str, ...]]
@@ -48,9 +50,18 @@ class Orphan:
         return f"{value} ({'row' if len(self.rows) == 1 else 'rows'} {', '.join(map(str, self.rows))})"
 
 
-@dataclass(frozen=True)
-class Inclusion:
-    """Of the ``values`` different values here, ``found`` are among the ``keys`` different ones there."""
+class _Place(NamedTuple):
+    """Where the numbers of a column's values are."""
+
+    start: int
+    stop: int
+
+
+class Inclusion(NamedTuple):
+    """Of the ``values`` different values here, ``found`` are among the ``keys`` different ones there.
+
+    ``orphans`` are those which are not, where they were looked up.
+    """
 
     here: Columns
     there: Columns
@@ -87,6 +98,41 @@ class Tables:
         """Every single column of every table."""
         return [Columns(table, (name,)) for table, one in self.relations.items() for name in one.names]
 
+    @cached_property
+    def _numbered(self) -> tuple[NDArray[np.int64], dict[Columns, _Place]]:
+        """The numbers of the different values of all columns, and where those of each column are."""
+        known: dict[str, int] = {}
+        parts: list[NDArray[np.int64]] = [np.zeros(0, np.int64)]
+        done: dict[Column, _Place] = {}
+        places: dict[Columns, _Place] = {}
+        end = 0
+        for columns in self.columns:
+            one = self.relations[columns.table].column(columns.names[0]).same_values
+            if one not in done:
+                values = one.present_values
+                numbers = (known.setdefault(value, len(known)) for value in values)
+                parts.append(np.fromiter(numbers, np.int64, len(values)))
+                done[one] = _Place(end, end + len(values))
+                end += len(values)
+            places[columns] = done[one]
+        return np.concatenate(parts), places
+
+    def count(self, column: Columns) -> int:
+        """Return how many different values a single column has."""
+        _, places = self._numbered
+        return places[column].stop - places[column].start
+
+    def found_in(self, there: Columns) -> Iterator[tuple[Columns, int, int]]:
+        """Yield every column with how many different values it has, and how many of these one column has."""
+        numbers, places = self._numbered
+        known = np.zeros(int(numbers.max(initial=-1)) + 1, np.bool_)
+        known[numbers[places[there].start : places[there].stop]] = True
+        before = np.concatenate(([0], np.cumsum(known[numbers])))
+        starts = np.array([places[one].start for one in self.columns])
+        ends = np.array([places[one].stop for one in self.columns])
+        counts = (before[ends] - before[starts]).tolist()
+        return zip(self.columns, (ends - starts).tolist(), counts, strict=True)
+
     def values(self, columns: Columns) -> Values:
         """Return the different values of some columns; rows with a blank in one of them are left out."""
         if columns not in self._values:
@@ -103,57 +149,50 @@ class Tables:
 
 def inclusions(
     tables: Tables, keys: Mapping[str, Sequence[tuple[str, ...]]], least: float = 0.9
-) -> list[Inclusion]:
-    """Return where at least the share ``least`` of the values of some columns is found among those of a key.
+) -> Iterator[Inclusion]:
+    """Yield where at least the share ``least`` of the values of some columns is found among those of a key.
 
     ``keys`` are the keys of each table that may be referred to. Columns of the same table are compared too,
-    but for the key with itself. Linear in the different values, for each pair that a few do not rule out.
+    but for the key with itself. Linear in the different values of all columns, for each key.
     """
-    found = []
     for table, own in keys.items():
         for key in own:
             there = Columns(table, key)
-            for here in _candidates(tables, there, least):
-                known, values = tables.values(there), tables.values(here)
-                if here == there or not values or not _likely(values, known, least):
-                    continue
-                hits = len(values & known)
-                if hits >= least * len(values):
-                    orphans = _orphans(tables, here, values - known) if hits < len(values) else ()
-                    found.append(Inclusion(here, there, len(values), hits, len(known), orphans))
-    return found
+            single = len(key) == 1
+            compared = tables.found_in(there) if single else _combined(tables, there, least)
+            known = tables.count(there) if single else len(tables.values(there))
+            for here, values, hits in compared:
+                if values and hits >= least * values and here != there:
+                    yield Inclusion(here, there, values, hits, known)
 
 
-def _candidates(tables: Tables, there: Columns, least: float) -> list[Columns]:
-    """Return the columns that may refer to a key; for a composite one combinations from another table.
+def _combined(tables: Tables, there: Columns, least: float) -> Iterator[tuple[Columns, int, int]]:
+    """Yield combinations of columns of another table that may refer to a composite key, with their counts.
 
     Each column of such a combination holds values of its part of the key.
     """
-    if len(there.names) == 1:
-        return tables.columns
-    found = []
-    for table, relation in tables.relations.items():
-        if table == there.table:
-            continue
-        parts = []
-        for name in there.names:
-            known = tables.values(Columns(there.table, (name,)))
-            fits = [
-                other
-                for other in relation.names
-                if (values := tables.values(Columns(table, (other,))))
-                and _likely(values, known, least)
-                and len(values & known) >= least * len(values)
-            ]
-            parts.append(fits[:8])
-        found += [Columns(table, chosen) for chosen in product(*parts) if len(set(chosen)) == len(chosen)]
-    return found
+    known = tables.values(there)
+    fits: list[dict[str, list[str]]] = []
+    for name in there.names:
+        fits.append({table: [] for table in tables.relations})
+        for here, values, hits in tables.found_in(Columns(there.table, (name,))):
+            if values and hits >= least * values:
+                fits[-1][here.table] += here.names
+    for table in tables.relations:
+        if table != there.table:
+            for chosen in product(*(fit[table][:_MOST_PARTS] for fit in fits)):
+                if len(set(chosen)) == len(chosen):
+                    here = Columns(table, chosen)
+                    values_here = tables.values(here)
+                    yield here, len(values_here), len(values_here & known)
 
 
-def _likely(values: Values, known: Values, least: float) -> bool:
-    """Return whether a few of the values leave it possible that most are among the known ones."""
-    sample = [value for value, _ in zip(values, range(_SCREENED), strict=False)]
-    return sum(value in known for value in sample) >= (least - 0.25) * len(sample)
+def with_orphans(tables: Tables, found: Inclusion) -> Inclusion:
+    """Return an inclusion with the values that refer to nothing. Linear in the rows, where there are such."""
+    if found.exact:
+        return found
+    lost = tables.values(found.here) - tables.values(found.there)
+    return found._replace(orphans=_orphans(tables, found.here, lost))
 
 
 def _orphans(tables: Tables, here: Columns, lost: Values) -> tuple[Orphan, ...]:

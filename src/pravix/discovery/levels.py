@@ -19,6 +19,7 @@ from pravix.discovery.columnsets import from_places, word_count
 from pravix.discovery.hitting import Hitting
 from pravix.discovery.neighbours import position_lists
 from pravix.progress import Progress
+from pravix.theory.bits import bit_places
 
 _AT_ONCE = 512
 _BYTES_A_COMBINATION = 256
@@ -106,4 +107,4 @@ def _candidates(
         determined[combination] = bits
         left = everything & ~bits
         if left:
-            yield Candidate(combination, [place for place in places if left >> place & 1])
+            yield Candidate(combination, bit_places(left))

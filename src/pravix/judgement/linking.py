@@ -11,9 +11,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from math import log2
+from typing import NamedTuple
 from weakref import WeakKeyDictionary
 
-from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions
+from pravix.discovery.inclusions import Columns, Inclusion, Tables, inclusions, with_orphans
 from pravix.discovery.search import discover_keys
 from pravix.judgement.column_roles import column_roles
 from pravix.judgement.kinds import uses
@@ -42,8 +43,7 @@ NEVER_A_KEY = (
 _SPANS: WeakKeyDictionary[Column, tuple[int, int]] = WeakKeyDictionary()
 
 
-@dataclass(frozen=True)
-class Link:
+class Link(NamedTuple):
     """An inclusion with its bits: what the values say, the names, the kinds, and the orphans."""
 
     inclusion: Inclusion
@@ -88,22 +88,28 @@ def linked(
     kinds = {name: uses(relation.columns) for name, relation in relations.items()}
     keys = known or {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
     weighed: dict[Columns, list[Link]] = {}
+    weigh = _Scales(relations, kinds, keys)
     for found in inclusions(tables, keys):
-        link = _weighed(found, relations, kinds, keys)
-        weighed.setdefault(found.here, []).append(link)
+        weighed.setdefault(found.here, []).append(weigh(found))
     best, others, doubtful = [], {}, []
     for here, candidates in weighed.items():
-        candidates.sort(key=lambda link: (-link.total, -link.inclusion.share, str(link.inclusion.there)))
-        if candidates[0].believed:
-            best.append(candidates[0])
-            others[here] = tuple(candidates[1:])
-        elif candidates[0].values >= LINK["speaking"] and candidates[0].total >= LINK["doubtful from"]:
-            doubtful.append(candidates[0])
+        first = max(candidates, key=lambda link: (link.total, link.inclusion.share))
+        if first.believed:
+            candidates.sort(key=lambda link: (-link.total, -link.inclusion.share, str(link.inclusion.there)))
+            first, *further = (_with_orphans(tables, one) for one in candidates)
+            best.append(first)
+            others[here] = tuple(further)
+        elif first.values >= LINK["speaking"] and first.total >= LINK["doubtful from"]:
+            doubtful.append(first)
     links = tuple(_without_needless(_without_mutual(best)))
     doubtful.sort(key=lambda link: -link.total)
     ends = {frozenset((link.inclusion.here, link.inclusion.there)) for link in links}
     left = [one for one in doubtful if frozenset((one.inclusion.here, one.inclusion.there)) not in ends]
-    return Linked(links, others, keys, tuple(left[:_MOST_DOUBTFUL]))
+    return Linked(links, others, keys, tuple(_with_orphans(tables, one) for one in left[:_MOST_DOUBTFUL]))
+
+
+def _with_orphans(tables: Tables, link: Link) -> Link:
+    return link._replace(inclusion=with_orphans(tables, link.inclusion))
 
 
 def referable_keys(relation: Relation, kinds: Mapping[str, Use]) -> tuple[tuple[str, ...], ...]:
@@ -125,36 +131,67 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Use]) -> tuple[tuple[
     return tuple(tuple(sorted(key, key=place.__getitem__)) for key in chosen)
 
 
-def _weighed(
-    found: Inclusion,
-    relations: Mapping[str, Relation],
-    kinds: Mapping[str, Mapping[str, Use]],
-    keys: Mapping[str, Sequence[tuple[str, ...]]],
-) -> Link:
-    here, there = found.here, found.there
-    values = sum(
-        _luck(relations[here.table].column(one), relations[there.table].column(other))
-        for one, other in zip(here.names, there.names, strict=True)
-    )
-    names = [
-        _names(one, there.table, other, here.table == there.table)
-        for one, other in zip(here.names, there.names, strict=True)
-    ]
-    fit = _kinds(found, kinds, keys)
-    orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
-    together = min(names) if len(names) == 1 or min(names) > 0 else LINK["unfit"]
-    return Link(found, min(values, LINK["values cap"]), together, fit, orphans)
+class _Side:
+    """A column as one end of a link: what its name and its values say, worked out once."""
+
+    def __init__(self, table: str, column: Column) -> None:
+        self.words = words(column.name)
+        self.singular = frozenset(singular(self.words))
+        self.noun = noun(column.name)
+        of_key = self.noun if set(self.noun) - GENERIC_WORDS else []
+        self.nouns = frozenset((*singular(words(table)), *singular(of_key)))
+        self.counts_rows = set(self.words) <= ORDINALS
+        self.generic = set(self.words) <= GENERIC_WORDS
+        self.distinct = column.distinct
+        self.span = span(column) if column_type(column).kind is Kind.INTEGER else None
 
 
-def _luck(here: Column, there: Column) -> float:
+class _Scales:
+    """Weighs inclusions among some tables."""
+
+    def __init__(
+        self,
+        relations: Mapping[str, Relation],
+        kinds: Mapping[str, Mapping[str, Use]],
+        keys: Mapping[str, Sequence[tuple[str, ...]]],
+    ) -> None:
+        self._kinds, self._keys = kinds, keys
+        self._sides = {
+            (table, column.name): _Side(table, column)
+            for table, relation in relations.items()
+            for column in relation.columns
+        }
+
+    def __call__(self, found: Inclusion) -> Link:
+        """Return an inclusion with what speaks for it and against it."""
+        here, there = found.here, found.there
+        values, names, itself = 0.0, [], here.table == there.table
+        for one, other in zip(here.names, there.names, strict=True):
+            side, far = self._sides[here.table, one], self._sides[there.table, other]
+            values += _luck(side, far)
+            names.append(_names(side, far, itself))
+        fit = self._fit(here, there)
+        orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
+        together = min(names) if len(names) == 1 or min(names) > 0 else LINK["unfit"]
+        return Link(found, min(values, LINK["values cap"]), together, fit, orphans)
+
+    def _fit(self, here: Columns, there: Columns) -> float:
+        """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
+        single = self._kinds[here.table][here.names[0]] if len(here.names) == 1 else None
+        bits = LINK["unfit"] if single in NEVER_A_KEY else 0.0
+        bits += 1.0 if there.names == self._keys[there.table][0] else -1.0
+        if here.names in self._keys[here.table]:
+            bits += LINK["keyed here"]
+        return bits
+
+
+def _luck(here: _Side, there: _Side) -> float:
     """Return how surprising it is, in bits, that the values of one column are among those of another."""
-    one, other = column_type(here), column_type(there)
-    distinct = here.distinct
-    if one.kind is Kind.INTEGER and other.kind is Kind.INTEGER:
-        lows, highs = zip(span(here), span(there), strict=True)
-        chance = there.distinct / (max(highs) - min(lows) + 1)
-        return min(-log2(min(chance, 1.0)) * distinct, LINK["values cap"])
-    return min(LINK["word bits"] * (distinct - 1), LINK["values cap"])
+    if here.span is not None and there.span is not None:
+        (low, high), (least, most) = here.span, there.span
+        width = (high if high > most else most) - (low if low < least else least) + 1
+        return 0.0 if width <= there.distinct else -log2(there.distinct / width) * here.distinct
+    return LINK["word bits"] * (here.distinct - 1)
 
 
 def span(column: Column) -> tuple[int, int]:
@@ -167,26 +204,24 @@ def span(column: Column) -> tuple[int, int]:
     return found
 
 
-def _names(here: str, table: str, there: str, itself: bool) -> float:
+def _names(here: _Side, there: _Side, itself: bool) -> float:
     """Return what names say: is the column called like the key, or after the table that it refers to?
 
     Within one table only a name that ends in the key's name does, or in its noun: ``mother_hive_no`` or
     ``mother_hive`` and ``hive_no``.
     """
-    mine, key = words(here), words(there)
-    if set(key) <= ORDINALS:
+    if there.counts_rows:
         return LINK["unrelated"]
+    mine, key = here.words, there.words
     if itself:
-        ends = (key, noun(there))
+        ends = (key, there.noun)
         alike = any(mine[-len(end) :] == end and len(mine) > len(end) for end in ends if end)
         return LINK["shared noun"] if alike else LINK["unrelated"]
     if mine == key:
-        return LINK["generic name"] if set(mine) <= GENERIC_WORDS else LINK["same name"]
-    of_key = noun(there) if set(noun(there)) - GENERIC_WORDS else []
-    nouns = {*singular(words(table)), *singular(of_key)}
-    if nouns and nouns <= set(singular(mine)):
-        return LINK["names the table"]
-    return LINK["shared noun"] if nouns & set(singular(mine)) else LINK["unrelated"]
+        return LINK["generic name"] if here.generic else LINK["same name"]
+    if here.singular.isdisjoint(there.nouns):
+        return LINK["unrelated"]
+    return LINK["names the table"] if there.nouns <= here.singular else LINK["shared noun"]
 
 
 def singular(found: Sequence[str]) -> list[str]:
@@ -197,20 +232,6 @@ def singular(found: Sequence[str]) -> list[str]:
 @lru_cache(maxsize=20_000)
 def _singular(found: tuple[str, ...]) -> list[str]:
     return [word[:-3] + "y" if word.endswith("ies") else word.removesuffix("s") for word in found]
-
-
-def _kinds(
-    found: Inclusion,
-    kinds: Mapping[str, Mapping[str, Use]],
-    keys: Mapping[str, Sequence[tuple[str, ...]]],
-) -> float:
-    """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
-    here = [kinds[found.here.table][name] for name in found.here.names]
-    bits = LINK["unfit"] if len(here) == 1 and here[0] in NEVER_A_KEY else 0.0
-    bits += 1.0 if found.there.names == keys[found.there.table][0] else -1.0
-    if found.here.names in keys[found.here.table]:
-        bits += LINK["keyed here"]
-    return bits
 
 
 def _without_mutual(links: Sequence[Link]) -> list[Link]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 
 from pravix.judgement.judgement import Judgement, by_key
 from pravix.theory.cover import Rank
@@ -42,7 +42,7 @@ class Outlines:
         self._judgement = judgement
         self._known: dict[object, Outline] = {}
 
-    @property
+    @cached_property
     def now(self) -> Outline:
         """The design as it stands."""
         return self.of(self._judgement.trusted)

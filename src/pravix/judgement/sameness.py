@@ -13,7 +13,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
-from itertools import count, permutations, product
+from itertools import count, islice, permutations, product
 from math import log2
 
 from pravix.judgement.kinds import uses
@@ -66,6 +66,16 @@ class Keyed:
     def is_number(self, name: str) -> bool:
         """Whether a column holds numbers."""
         return column_type(self.columns[name]).kind in (Kind.INTEGER, Kind.DECIMAL)
+
+    def in_one_form(self, name: str) -> Sequence[Cell]:
+        """Return the numbers of a column in the form that equal ones share."""
+        if name not in self._in_one_form:
+            self._in_one_form[name] = list(map(_in_one_form, self.cells[name]))
+        return self._in_one_form[name]
+
+    @cached_property
+    def _in_one_form(self) -> dict[str, Sequence[Cell]]:
+        return {}
 
     def places(self, key: Sequence[str]) -> Mapping[tuple[Cell, ...], int]:
         """Return the place of each row by its key."""
@@ -249,13 +259,22 @@ def facts_of(
     is too surprising for luck. Linear in the common things, for each pair of columns.
     """
     mine, theirs = one.places(here), other.places(there)
-    common = [value for value in mine if value in theirs]
+    in_both = (value for value in mine if value in theirs)
+    common = list(islice(in_both, _SCREENED))
     places = [(mine[value], theirs[value]) for value in common]
     nouns = one.nouns(here) & other.nouns(there)
-    compared = [
-        _compared(one, name, other, called, places, _alike(name, called, nouns) >= SAMENESS["same words"])
+    likely = [
+        (name, called)
         for name, called in product(one.cells, other.cells)
         if name not in here and called not in there and _may_agree(one, name, other, called, places, nouns)
+    ]
+    if not likely:
+        return Facts(len(mine.keys() & theirs.keys()), (), (), (), 0)
+    common += in_both
+    places = [(mine[value], theirs[value]) for value in common]
+    compared = [
+        _compared(one, name, other, called, places, _alike(name, called, nouns) >= SAMENESS["same words"])
+        for name, called in likely
     ]
     shared: list[tuple[str, str]] = []
     differing: list[Disagreeing] = []
@@ -295,7 +314,7 @@ def _may_agree(
     nouns: Collection[str],
 ) -> bool:
     """Return whether two columns are called alike, or may agree as far as some of the places tell."""
-    pairs = _pairs(one, here, other, there, places[:_SCREENED])
+    pairs = _pairs(one, here, other, there, places)
     agreeing = sum(cell == told for cell, told in pairs)
     return agreeing >= SAMENESS["mostly"] * len(pairs) or _alike(here, there, nouns) >= SAMENESS["same words"]
 
@@ -304,9 +323,9 @@ def _pairs(
     one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]]
 ) -> list[tuple[Cell, Cell]]:
     """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
-    cells, others = one.cells[here], other.cells[there]
-    if one.is_number(here) and other.is_number(there):
-        return [(_in_one_form(cells[place]), _in_one_form(others[far])) for place, far in places]
+    as_numbers = one.is_number(here) and other.is_number(there)
+    cells = one.in_one_form(here) if as_numbers else one.cells[here]
+    others = other.in_one_form(there) if as_numbers else other.cells[there]
     return [(cells[place], others[far]) for place, far in places]
 
 

@@ -80,12 +80,19 @@ class Groupings:
 
     def __init__(self, relation: Relation) -> None:
         self._relation = ref(relation)
-        self._columns = {column.name: column.codes for column in relation.columns}
+        self._of = relation.columns
         self._row_count = relation.row_count
         self._whole = relation.whole
-        self._place = {name: place for place, name in enumerate(relation.names)}
         self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
         self._sizes: dict[frozenset[str], int] = {}
+
+    @cached_property
+    def _columns(self) -> dict[str, Codes]:
+        return {column.name: column.codes for column in self._of}
+
+    @cached_property
+    def _place(self) -> dict[str, int]:
+        return {column.name: place for place, column in enumerate(self._of)}
 
     @property
     def row_count(self) -> int:

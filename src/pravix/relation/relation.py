@@ -143,7 +143,7 @@ class Relation:
         )
         return cls(columns, np.arange(2, len(rows) + 2, dtype=np.int64))
 
-    @property
+    @cached_property
     def names(self) -> tuple[str, ...]:
         """The column names, in the order of the header."""
         return tuple(column.name for column in self.columns)

@@ -23,8 +23,7 @@ def is_lossless(
     the join is lossless exactly when some row is distinguished throughout. Polynomial.
     """
     tableau = [
-        {column: 0 if column in set(table) else number for column in columns}
-        for number, table in enumerate(tables, 1)
+        dict.fromkeys(columns, number) | dict.fromkeys(table, 0) for number, table in enumerate(tables, 1)
     ]
     changed = True
     while changed:

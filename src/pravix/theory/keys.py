@@ -9,14 +9,8 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Collection, Iterable
 
-from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency
 from pravix.theory.rule_index import RuleIndex
-
-
-def is_superkey(columns: Iterable[str], scheme: Collection[str], dependencies: Iterable[Dependency]) -> bool:
-    """Return whether ``columns`` determine every column of ``scheme``."""
-    return closure(columns, dependencies) >= frozenset(scheme)
 
 
 def minimised_key(

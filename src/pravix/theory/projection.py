@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Collection
 from functools import lru_cache
 
-from pravix.theory.closure import closure
 from pravix.theory.cover import canonical_cover
 from pravix.theory.dependency import Dependency
+from pravix.theory.rule_index import RuleIndex
 
 
 def projected(dependencies: Collection[Dependency], columns: Collection[str]) -> tuple[Dependency, ...]:
@@ -21,8 +21,38 @@ def projected(dependencies: Collection[Dependency], columns: Collection[str]) ->
     takes their place. Exponential in the worst case, as the size of the result can be; small where
     few dependencies lead to each removed column.
     """
-    inside = frozenset(columns)
-    return _cover_within(frozenset(_relevant(dependencies, inside)), inside)
+    return Projections(dependencies).on(columns)
+
+
+class Projections:
+    """Dependencies made ready for being projected on many sets of columns."""
+
+    def __init__(self, dependencies: Collection[Dependency]) -> None:
+        self._index = RuleIndex(dependencies)
+        self._producing: dict[str, list[Dependency]] = {}
+        for rule in dependencies:
+            self._producing.setdefault(rule.dependent, []).append(rule)
+
+    def on(self, columns: Collection[str]) -> tuple[Dependency, ...]:
+        """Return a canonical cover of all dependencies within some columns; see ``projected``."""
+        inside = frozenset(columns)
+        return _cover_within(frozenset(self._relevant(inside)), inside)
+
+    def _relevant(self, inside: frozenset[str]) -> list[Dependency]:
+        """Return the dependencies that can be used to derive one within ``inside`` from another.
+
+        Their determinants are reached from there, and their dependents lead back there. Linear in these.
+        """
+        reached = inside | self._index.reached(inside)
+        found, wanted, queue = [], set(inside), list(inside)
+        while queue:
+            for rule in self._producing.get(queue.pop(), ()):
+                if rule.determinant <= reached:
+                    found.append(rule)
+                    new = rule.determinant - wanted
+                    wanted |= new
+                    queue += new
+        return found
 
 
 @lru_cache(maxsize=4096)
@@ -35,25 +65,6 @@ def _cover_within(relevant: frozenset[Dependency], inside: frozenset[str]) -> tu
         outside.remove(column)
         rules = _resolved(column, rules)
     return canonical_cover(rules)
-
-
-def _relevant(dependencies: Collection[Dependency], inside: frozenset[str]) -> list[Dependency]:
-    """Return the dependencies that can be used to derive one within ``inside`` from another.
-
-    Their determinants are reached from there, and their dependents lead back there. Linear.
-    """
-    reached = closure(inside, dependencies)
-    usable = [rule for rule in dependencies if rule.determinant <= reached]
-    producing: dict[str, list[Dependency]] = {}
-    for rule in usable:
-        producing.setdefault(rule.dependent, []).append(rule)
-    wanted, queue = set(inside), list(inside)
-    while queue:
-        for rule in producing.get(queue.pop(), ()):
-            new = rule.determinant - wanted
-            wanted |= new
-            queue += new
-    return [rule for rule in usable if rule.dependent in wanted]
 
 
 def _resolvents(column: str, rules: Collection[Dependency]) -> int:

@@ -8,9 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 
+from pravix.theory.bits import bit_places
 from pravix.theory.dependency import Dependency
-
-_SPARSE = 8
 
 
 class RuleIndex:
@@ -42,7 +41,7 @@ class RuleIndex:
             self._dependents.append(0)
             self._sizes.append(determinant.bit_count())
             self._deciding |= determinant
-            for place in _places(determinant):
+            for place in bit_places(determinant):
                 self._waiting.setdefault(place, []).append(group)
             if not determinant:
                 self._free.append(group)
@@ -64,7 +63,7 @@ class RuleIndex:
         left_out = -1 if without is None else self._group.get(without.determinant, -1)
         kept_from = 0 if without is None else self.bits([without.dependent])
         missing = dict[int, int]()
-        reached, queue = columns, _places(columns & self._deciding)
+        reached, queue = columns, bit_places(columns & self._deciding)
         ready = list(self._free)
         while True:
             for group in ready:
@@ -76,7 +75,7 @@ class RuleIndex:
                     reached |= new
                     if until and not until & ~reached:
                         return reached
-                    queue += _places(new & self._deciding)
+                    queue += bit_places(new & self._deciding)
             ready = []
             if not queue:
                 return reached
@@ -105,23 +104,17 @@ class RuleIndex:
             given_by = given_by - {self._group.get(without.determinant, -1)}
         if not given_by:
             return False
-        wanted = self.bits([rule.dependent])
-        return bool(self.closure(self.bits(rule.determinant), without, wanted) & wanted)
+        determinant, wanted = self.bits(rule.determinant), self.bits([rule.dependent])
+        at_once = self._dependents[self._group[rule.determinant]] if rule.determinant in self._group else 0
+        if without is not None and without.determinant == rule.determinant:
+            at_once &= ~self.bits([without.dependent])
+        at_once |= determinant
+        if any(not self._determinants[group] & ~at_once for group in given_by):
+            return True
+        return bool(self.closure(determinant, without, wanted) & wanted)
 
     def discard(self, rule: Dependency) -> None:
         """Take one of the dependencies out."""
         group = self._group[rule.determinant]
         self._dependents[group] &= ~self.bits([rule.dependent])
         self._given_by[rule.dependent].discard(group)
-
-
-def _places(number: int) -> list[int]:
-    """Return the places of the bits of a number."""
-    if number.bit_count() * _SPARSE > number.bit_length():
-        return [place for place, bit in enumerate(f"{number:b}"[::-1]) if bit == "1"]
-    found = []
-    while number:
-        low = number & -number
-        found.append(low.bit_length() - 1)
-        number ^= low
-    return found

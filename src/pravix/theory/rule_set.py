@@ -9,7 +9,7 @@ from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
 from pravix.theory.keys import candidate_keys
 from pravix.theory.normal_forms import NormalForm, form_within
-from pravix.theory.projection import projected
+from pravix.theory.projection import Projections
 from pravix.theory.rule_index import RuleIndex
 from pravix.theory.synthesis import Scheme
 
@@ -46,6 +46,10 @@ class RuleSet(Collection[Dependency]):
         return rule in self._rules
 
     @cached_property
+    def _projections(self) -> Projections:
+        return Projections(self._rules)
+
+    @cached_property
     def _index(self) -> RuleIndex:
         return RuleIndex(self._rules)
 
@@ -58,7 +62,7 @@ class RuleSet(Collection[Dependency]):
         """Return a canonical cover of all rules that follow within some columns; see ``projected``."""
         inside = frozenset(columns)
         if inside not in self._within:
-            self._within[inside] = RuleSet(projected(self._rules, inside))
+            self._within[inside] = RuleSet(self._projections.on(inside))
         return self._within[inside]
 
     def keys(self, columns: Collection[str]) -> tuple[frozenset[str], ...]:

@@ -7,12 +7,12 @@ ACM TODS 1(4), 1976; the table for the key is from J. Biskup, U. Dayal and P. A.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
-from pravix.theory.keys import is_superkey, minimised_key
+from pravix.theory.keys import minimised_key
 from pravix.theory.rule_index import RuleIndex
 
 
@@ -54,18 +54,27 @@ def synthesise_cover(
     """Return the tables of a canonical cover that was made with the same ``rank``; see ``synthesise``."""
     groups = _merged_groups(cover, rank)
     schemes = [Scheme(frozenset().union(*keys, dependents), tuple(keys)) for keys, dependents in groups]
-    if not any(is_superkey(scheme.columns, columns, cover) for scheme in schemes):
+    known = RuleIndex(cover)
+    if not any(known.determines(scheme.columns, columns) for scheme in schemes):
         whole = minimised_key(key or columns, columns, cover)
         schemes.append(Scheme(whole, (whole,)))
-    kept = [
-        scheme
-        for number, scheme in enumerate(schemes)
+    return tuple(_not_within_others(schemes))
+
+
+def _not_within_others(schemes: Sequence[Scheme]) -> Iterator[Scheme]:
+    """Yield the tables whose columns no other holds; of those with the same columns the first."""
+    holding: dict[str, list[int]] = {}
+    for place, scheme in enumerate(schemes):
+        for column in scheme.columns:
+            holding.setdefault(column, []).append(place)
+    for number, scheme in enumerate(schemes):
+        others = min((holding[column] for column in scheme.columns), key=len, default=range(len(schemes)))
         if not any(
-            scheme.columns < other.columns or (scheme.columns == other.columns and place < number)
-            for place, other in enumerate(schemes)
-        )
-    ]
-    return tuple(kept)
+            scheme.columns < schemes[place].columns
+            or (scheme.columns == schemes[place].columns and place < number)
+            for place in others
+        ):
+            yield scheme
 
 
 def _merged_groups(
@@ -74,38 +83,27 @@ def _merged_groups(
     """Group a cover by determinant, merge equivalent determinants, drop what follows (steps 3 to 5)."""
     determinants = sorted({rule.determinant for rule in cover}, key=lambda x: _key_order(x, rank))
     known = RuleIndex(cover)
-    closed = {determinant: known.reached(determinant) for determinant in determinants}
-    classes: list[list[frozenset[str]]] = []
+    alike: dict[int, list[frozenset[str]]] = {}
     for determinant in determinants:
-        for members in classes:
-            if members[0] <= closed[determinant] and determinant <= closed[members[0]]:
-                members.append(determinant)
-                break
-        else:
-            classes.append([determinant])
+        alike.setdefault(known.closure(known.bits(determinant)), []).append(determinant)
+    classes = list(alike.values())
     bijections = [
         Dependency(one, column)
         for members in classes
         for one, other in zip(members, members[1:] + members[:1], strict=True)
         for column in sorted(other - one)
     ]
-    rest = [rule for rule in cover if not _inside_class(rule, classes)]
+    inside = {one: frozenset().union(*members) for members in classes for one in members}
+    rest = dict.fromkeys(rule for rule in cover if rule.dependent not in inside[rule.determinant])
     index = RuleIndex([*bijections, *rest])
     for rule in list(rest):
         if index.implies(rule, without=rule):
             index.discard(rule)
-            rest.remove(rule)
-    return [
-        (members, frozenset(rule.dependent for rule in rest if rule.determinant in members))
-        for members in classes
-    ]
-
-
-def _inside_class(rule: Dependency, classes: Iterable[list[frozenset[str]]]) -> bool:
-    """Whether the rule only says that two determinants of one class are equivalent."""
-    return any(
-        rule.determinant in members and rule.dependent in frozenset().union(*members) for members in classes
-    )
+            del rest[rule]
+    dependents: dict[frozenset[str], set[str]] = {one: set() for one in determinants}
+    for rule in rest:
+        dependents[rule.determinant].add(rule.dependent)
+    return [(members, frozenset().union(*(dependents[one] for one in members))) for members in classes]
 
 
 def _key_order(key: frozenset[str], rank: Rank) -> tuple[float, int, list[str]]:
