@@ -155,3 +155,35 @@ def write_csv(cells: Cells, path: Path) -> None:
         writer = csv.writer(file)
         writer.writerow([f"c{place + 1}" for place in range(cells.shape[1])])
         writer.writerows(cells.tolist())
+
+
+_THINGS = (
+    "keeper", "drum", "depot", "honey", "hive", "orchard", "lorry", "press", "cellar", "label",
+    "jar", "lid", "mill", "sieve", "wax", "meadow", "scale", "tank", "filter", "crate",
+)  # fmt: skip
+
+
+def write_deliveries(path: Path, rows: int, width: int) -> None:
+    """Write deliveries of things: each with its number, its name, a place, a day and a weight."""
+    draw = np.random.default_rng(23)
+    columns = {
+        "delivery_no": [f"D{place:06}" for place in range(rows)],
+        "delivered_on": (np.datetime64("2024-01-01") + draw.integers(0, 700, rows)).astype(str).tolist(),
+    }
+    for thing in _THINGS:
+        count = int(draw.integers(20, max(21, rows // 10)))
+        chosen = draw.integers(0, count, rows)
+        days = (np.datetime64("2015-01-01") + draw.integers(0, 3_000, count)).astype(str)
+        facts = {
+            f"{thing}_no": [f"{thing[0].upper()}-{place:04}" for place in range(count)],
+            f"{thing}_name": [f"{thing.title()} {name}" for name in draw.permutation(count * 9)[:count]],
+            f"{thing}_village": [f"Village {place}" for place in draw.integers(0, 40, count)],
+            f"{thing}_since": days.tolist(),
+            f"{thing}_weight_kg": [f"{weight / 10:.1f}" for weight in draw.integers(10, 9_000, count)],
+        }
+        columns |= {name: np.array(values)[chosen].tolist() for name, values in facts.items()}
+    names = list(columns)[:width]
+    with path.open("w", newline="") as file:
+        writer = csv.writer(file)
+        writer.writerow(names)
+        writer.writerows(zip(*(columns[name] for name in names), strict=True))

@@ -121,6 +121,34 @@ def test_things_that_only_share_their_names_stay_apart():
     assert "no value in common" in roles_told(design)[0]
 
 
+def numbered(keeper, presser):
+    """Deliveries whose keepers and pressers are told by number, name and village."""
+    rows = []
+    for number in range(200):
+        here, there = number * 7 % 11, number * number % 9
+        told = [keeper(here), f"Ada {here}", f"Inver {here % 4}", *presser(there)]
+        rows.append([str(700 + number), *told, str(number * 13 % 37)])
+    facts = ["no", "name", "village"]
+    header = ["delivery_no", *(f"{role}_{fact}" for role in ("keeper", "presser") for fact in facts)]
+    return design_of([*header, "crates"], rows)
+
+
+def test_keys_that_share_nothing_but_no_are_two_kinds_unless_they_have_values_in_common():
+    apart = numbered("K-{:03}".format, lambda n: [f"P-{n:03}", f"Milo {n}", f"Kelder {n % 3}"])
+    assert not any(table.roles for table in apart.tables)
+    assert not apart.doubts
+    assert not apart.conflicts
+    alike = numbered("K-{:03}".format, lambda n: [f"K-{n + 400:03}", f"Milo {n}", f"Kelder {n % 3}"])
+    assert not any(table.roles for table in alike.tables)
+    (doubt,) = alike.doubts
+    assert doubt.question.startswith("Keeper_no and presser_no are written alike (K-000 and K-400)")
+    same = numbered("K-{:03}".format, lambda n: [f"K-{n:03}", f"Ada {n}", f"Inver {n % 4}"])
+    assert [len(table.roles) for table in same.tables if table.roles] == [2]
+    unlike = numbered("K-{:03}".format, lambda n: [f"K-{n:03}", f"Milo {n}", f"Kelder {n % 3}"])
+    assert not any(table.roles for table in unlike.tables)
+    assert not unlike.conflicts
+
+
 @pytest.mark.parametrize(
     ("name", "start", "count", "expected"),
     [

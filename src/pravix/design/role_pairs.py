@@ -35,6 +35,12 @@ def could_be_roles(table: Table) -> bool:
     return len(table.primary_key) == 1 and not (table.made_from or table.roles or table.apart_from)
 
 
+def is_nameless(pair: Pair, one: Table) -> bool:
+    """Whether all that two keys have in common is a word that says nothing of the thing, like *no*."""
+    (rest,) = (name for name, flat in pair.one.columns if flat == one.primary_key[0])
+    return set(words(rest)) <= GENERIC_WORDS
+
+
 def named_alike(one: Table, other: Table) -> Pair | None:
     """Return the roles of two tables whose columns are called alike but for the word of the role."""
     if len(one.columns) != len(other.columns):

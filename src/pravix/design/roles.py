@@ -7,7 +7,7 @@ the rows must not contradict each other.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import combinations
 
@@ -22,6 +22,7 @@ from pravix.design.role_pairs import (
     alike_by_values,
     could_be_roles,
     count_of_common,
+    is_nameless,
     named_alike,
     place_of,
 )
@@ -51,13 +52,15 @@ def with_roles(
     """
     merged = list(tables)
     conflicts: list[RoleConflict] = []
+    written_alike: list[Doubt] = []
     place = 0
     while place < len(merged):
-        group = _group(merged, place, conflicts, wishes)
+        group = _group(merged, place, conflicts, written_alike, wishes)
         if len(group) > 1:
             merged, place = _replaced(merged, group), -1
         place += 1
     merged, doubts = _by_values(merged, main, wishes)
+    doubts += dict.fromkeys(written_alike)
     return tuple(merged), tuple(dict.fromkeys(conflicts)), tuple(doubts)
 
 
@@ -130,17 +133,28 @@ def _doubt(one: Table, other: Table, pair: Pair) -> Doubt:
 
 
 def _group(
-    tables: Sequence[Table], place: int, conflicts: list[RoleConflict], wishes: Wishes
+    tables: Sequence[Table],
+    place: int,
+    conflicts: list[RoleConflict],
+    doubts: list[Doubt],
+    wishes: Wishes,
 ) -> list[tuple[Table, Role]]:
     """Return a table with all later ones that are called like other roles of its thing.
 
-    What kept others out is added to the conflicts.
+    What kept others out is added to the conflicts, and to the doubts where it may be otherwise. Where all
+    that the names of two keys have in common is a word like *no*, the names say nothing of the thing: only
+    values do that are in both.
     """
     one = tables[place]
     group: list[tuple[Table, Role]] = []
     for other in tables[place + 1 :] if could_be_roles(one) else ():
         pair = named_alike(one, other) if could_be_roles(other) else None
         if pair is None or (group and group[0][1] != pair.one) or _wished("different", one, other, wishes):
+            continue
+        nameless = is_nameless(pair, one)
+        if nameless and not _share_values(_keys(one), _keys(other)):
+            if _of_one_code(_keys(one), _keys(other)):
+                doubts.append(_written_alike(one, other))
             continue
         roles = (pair.one, pair.other)
         conflict = next(
@@ -152,7 +166,7 @@ def _group(
             None,
         )
         if conflict is not None:
-            conflicts.append(conflict)
+            conflicts += [] if nameless and not _mostly_agree(one, pair, other) else [conflict]
         else:
             group = [*(group or [(one, roles[0])]), (other, roles[1])]
     return group
@@ -180,11 +194,7 @@ def _conflict(
 
     Only what both roles say is compared. ``any_form`` says that keys need not be alike.
     """
-    here, there = dict(first.columns), dict(second.columns)
-    key = next(name for name, flat in here.items() if flat == one.primary_key[0])
-    shared = [key, *(name for name in here if name in there and name != key)]
-    mine = one.rows.project([here[name] for name in shared])
-    theirs = other.rows.project([there[name] for name in shared])
+    mine, theirs = _what_both_say(one, first, other, second)
     numbers = mine.row_numbers.tolist()
     stored = {row[0]: (row, number) for row, number in zip(mine.rows(), numbers, strict=True)}
     for row, number in zip(theirs.rows(), theirs.row_numbers.tolist(), strict=True):
@@ -194,6 +204,23 @@ def _conflict(
     if not any_form and not _same_kind(set(stored), {row[0] for row in theirs.rows()}):
         return RoleConflict(one.name, other.name, "", (), (), ())
     return None
+
+
+def _what_both_say(one: Table, first: Role, other: Table, second: Role) -> tuple[Relation, Relation]:
+    """Return the columns that two roles share, the key first, as each of the tables has them."""
+    here, there = dict(first.columns), dict(second.columns)
+    key = next(name for name, flat in here.items() if flat == one.primary_key[0])
+    shared = [key, *(name for name in here if name in there and name != key)]
+    mine = one.rows.project([here[name] for name in shared])
+    return mine, other.rows.project([there[name] for name in shared])
+
+
+def _mostly_agree(one: Table, pair: Pair, other: Table) -> bool:
+    """Return whether two roles say the same of most of the keys that both have."""
+    both = _what_both_say(one, pair.one, other, pair.other)
+    mine, theirs = ({row[0]: row for row in side.rows()} for side in both)
+    common = mine.keys() & theirs.keys()
+    return 2 * sum(mine[key] == theirs[key] for key in common) >= len(common)
 
 
 def _together(group: Sequence[tuple[Table, Role]]) -> Table:
@@ -263,10 +290,33 @@ def _links(table: Table, role: Role) -> tuple[ForeignKey, ...]:
 
 def _same_kind(here: set[str], there: set[str]) -> bool:
     """Return whether two sets of keys share values, or all have the same few shapes."""
-    if len(here & there) >= _SHARED_VALUES * min(len(here), len(there)):
+    if _share_values(here, there):
         return True
     shapes = {shape(value) for value in here | there}
     return len(shapes) == 1 and any(mark.isdigit() for mark in next(iter(shapes)))
+
+
+def _share_values(here: Collection[str], there: Collection[str]) -> bool:
+    return len(set(here) & set(there)) >= _SHARED_VALUES * min(len(here), len(there))
+
+
+def _of_one_code(here: Collection[str], there: Collection[str]) -> bool:
+    """Return whether all keys have the same shape, and the same letters in it: K-001 and K-207."""
+    forms = {"".join("9" if mark.isdecimal() else mark for mark in value) for value in (*here, *there)}
+    return len(forms) == 1 and any(mark.isalpha() for mark in next(iter(forms)))
+
+
+def _keys(table: Table) -> Collection[str]:
+    return table.rows.column(table.primary_key[0]).value_set
+
+
+def _written_alike(one: Table, other: Table) -> Doubt:
+    here, there = one.primary_key[0], other.primary_key[0]
+    told = (
+        f"{here} and {there} are written alike ({min(_keys(one))} and {min(_keys(other))}) and described by "
+        "the same words, but have next to no value in common"
+    )
+    return Doubt((here,), (there,), False, told, _BITS_OF_A_DOUBT)
 
 
 def _replaced(tables: Sequence[Table], group: Sequence[tuple[Table, Role]]) -> list[Table]:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Column, Relation
+from pravix.sources.coding import numbered_texts, text_array
 from pravix.wording import joined, shortened
 
 _MOST_PARTS = 8
@@ -99,23 +100,20 @@ class Tables:
         return [Columns(table, (name,)) for table, one in self.relations.items() for name in one.names]
 
     @cached_property
-    def _numbered(self) -> tuple[NDArray[np.int64], dict[Columns, _Place]]:
+    def _numbered(self) -> tuple[NDArray[np.int32], dict[Columns, _Place]]:
         """The numbers of the different values of all columns, and where those of each column are."""
-        known: dict[str, int] = {}
-        parts: list[NDArray[np.int64]] = [np.zeros(0, np.int64)]
+        parts = [text_array([])]
         done: dict[Column, _Place] = {}
         places: dict[Columns, _Place] = {}
         end = 0
         for columns in self.columns:
             one = self.relations[columns.table].column(columns.names[0]).same_values
             if one not in done:
-                values = one.present_values
-                numbers = (known.setdefault(value, len(known)) for value in values)
-                parts.append(np.fromiter(numbers, np.int64, len(values)))
-                done[one] = _Place(end, end + len(values))
-                end += len(values)
+                parts.append(text_array(one.present_values))
+                done[one] = _Place(end, end + len(parts[-1]))
+                end += len(parts[-1])
             places[columns] = done[one]
-        return np.concatenate(parts), places
+        return numbered_texts(parts), places
 
     def count(self, column: Columns) -> int:
         """Return how many different values a single column has."""

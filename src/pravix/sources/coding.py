@@ -92,6 +92,14 @@ def text_array(texts: Sequence[str]) -> Any:
     return pyarrow.Array.from_buffers(pyarrow.utf8(), len(texts), buffers)
 
 
+def numbered_texts(parts: Sequence[Any]) -> NDArray[np.int32]:
+    """Return a number for each text of some arrays, one after the other; the same for equal texts."""
+    import pyarrow
+
+    chunks = pyarrow.chunked_array(parts, pyarrow.utf8()).dictionary_encode().chunks
+    return np.concatenate([_numbers(chunk.indices) for chunk in chunks])
+
+
 def code_array(codes: NDArray[np.int32]) -> Any:
     """Return codes as an Arrow array."""
     import pyarrow
