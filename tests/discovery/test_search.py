@@ -61,6 +61,21 @@ def test_tables_of_many_shapes_agree_with_the_yardstick(seed, plan):
     assert tuple(map(set, listed(found))) == levelwise(relation, blanks)
 
 
+@pytest.mark.parametrize("start", range(0, 2_000, 250))
+def test_tables_of_few_values_and_deep_rules_agree_with_the_yardstick(start):
+    """Two or three values a column: determinants of five columns and more are common there."""
+    plans, deepest = list(Plan), 0
+    for seed in range(start, start + 250):
+        draw = np.random.default_rng(seed)
+        rows, width = int(draw.integers(4, 60)), int(draw.integers(4, 9))
+        relation = coded(draw.integers(0, draw.integers(2, 4, width), (rows, width)))
+        blanks = Blanks.DISTINCT if seed % 5 == 0 else Blanks.EQUAL
+        found = listed(discover(relation, blanks, plan=plans[seed % len(plans)]))
+        assert tuple(map(set, found)) == levelwise(relation, blanks), seed
+        deepest = max([deepest, *(len(rule.determinant) for rule in found[0])])
+    assert deepest >= 6
+
+
 @pytest.mark.parametrize("width", [63, 64, 65, 130])
 def test_any_number_of_columns(width):
     draw = np.random.default_rng(width)
