@@ -132,6 +132,24 @@ def test_survey_by_topic_and_figure(pravix, honey, tmp_path):
     assert pravix("survey", "honey/deliveries.csv", "--figure", "bars.doc").status == 2
 
 
+def test_figures_of_what_repeats_of_a_rule_and_of_next_month(pravix, honey, tmp_path):
+    flat, rule = "honey/deliveries.csv", "honey_code -> honey, price_kg"
+    assert pravix("decompose", flat, "--out", "made", "--figure", "repeats.svg").status == 0
+    assert pravix("explain", flat, rule, "--figure", "rule.svg").status == 0
+    assert pravix("check", "made", "honey/deliveries_september.csv", "--figure", "found.svg").status == 1
+    assert pravix("check", "made", flat, "--figure", "there.pdf").status == 1
+    told = {name: (tmp_path / f"{name}.svg").read_text() for name in ("repeats", "rule", "found")}
+    assert "Cells that repeat a value" in told["repeats"]
+    assert "district" in told["repeats"]
+    assert "honey_code -&gt; price_kg" in told["rule"]
+    assert "changed fact" in told["found"]
+    refused = pravix("explain", flat, "honey", "--figure", "no.svg")
+    assert (refused.status, refused.err.splitlines()[0]) == (2, "pravix: error: honey is no rule")
+    broken = pravix("explain", flat, "honey -> drum_no", "--figure", "no.svg")
+    assert "the rows break honey -> drum_no" in broken.err
+    assert not (tmp_path / "no.svg").exists()
+
+
 def test_standard_input_and_reading_options(pravix, honey, tmp_path):
     data = (honey / "deliveries.csv").read_text().replace(",", ";")
     done = subprocess.run(

@@ -51,6 +51,7 @@ from pravix.wording import counted, joined
 )
 @click.option("--key", "keys", multiple=True, metavar="COLUMNS", help="Let this key of a table lead.")
 @click.option("--rename", "renames", multiple=True, metavar="COLUMN=NAME", help="Call a column NAME.")
+@click.option("--type", "types", multiple=True, metavar="COLUMN=TYPE", help="Give a column this type.")
 @click.option(
     "--same", multiple=True, metavar="COLUMN, COLUMN", help="The two hold one kind of thing: link or merge."
 )
@@ -78,6 +79,7 @@ def command(
     links: tuple[str, ...],
     keys: tuple[str, ...],
     renames: tuple[str, ...],
+    types: tuple[str, ...],
     same: tuple[str, ...],
     different: tuple[str, ...],
     take_back: tuple[str, ...],
@@ -101,6 +103,7 @@ def command(
         "link": links,
         "key": keys,
         "rename": renames,
+        "type": types,
         "same": same,
         "different": different,
     }

@@ -11,10 +11,11 @@ from pravix.cli import helped
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
+from pravix.pictures.figure import write_findings_figure
 from pravix.services.checking import CheckedFile, check_file
 from pravix.sources.reading import Reading
 from pravix.validation.in_place import CheckedInPlace
-from pravix.validation.violations import Violation
+from pravix.validation.violations import Violation, rows_by_finding
 from pravix.wording import counted, joined
 
 
@@ -31,6 +32,7 @@ from pravix.wording import counted, joined
 @click.option(
     "--keep", metavar="FILE", help="Write the other rows into a new CSV FILE, each with its reason."
 )
+@click.option("--figure", metavar="FILE", help="Draw what was found as bars (PNG, SVG or PDF).")
 @click.option("--rejudge", is_flag=True, help="Judge the rules anew with the rows of both files.")
 @json_option
 @click.pass_context
@@ -41,6 +43,7 @@ def command(
     reading: Reading,
     url: str | None,
     keep: str | None,
+    figure: str | None,
     rejudge: bool,
     as_json: bool,
 ) -> None:
@@ -52,6 +55,9 @@ def command(
     held = check_file(open_folder(Path(folder)), source, reading, url, keep, rejudge)
     done, standings = held.checked, held.standings
     found = done.violations
+    if figure is not None:
+        rows = done.rows if isinstance(done, CheckedInPlace) else len(done.new)
+        write_findings_figure(rows_by_finding(found), rows, held.account.name, figure)
     if isinstance(done, CheckedInPlace):
         _outside(held, done, as_json)
         context.exit(1 if found else 0)

@@ -18,10 +18,12 @@ from pravix.cli.options import (
 )
 from pravix.cli.show import Screen, print_json
 from pravix.cli.story import show_story, show_summary
+from pravix.design.costs import repeats_by_column
 from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
 from pravix.document.entry import as_data
 from pravix.folder.formats import FORMATS
+from pravix.pictures.figure import write_repeats_figure
 from pravix.services.handing_over import write_results
 from pravix.sources.reading import Reading
 
@@ -43,6 +45,7 @@ from pravix.sources.reading import Reading
     default=False,
     help="Put an apostrophe before cells that a spreadsheet could run as a formula.  [default: exact]",
 )
+@click.option("--figure", metavar="FILE", help="Draw what repeats, before and after (PNG, SVG or PDF).")
 @click.option("--full", is_flag=True, help="Tell every step, link and check, with rows of the file.")
 @blanks_option
 @largest_option("4, as far as rules are weighed; less where there are very many")
@@ -58,6 +61,7 @@ def command(
     out: str | None,
     tables_as: str | None,
     harmless: bool,
+    figure: str | None,
     full: bool,
     blanks: str,
     largest: int | None,
@@ -78,6 +82,8 @@ def command(
         print_json(as_data(design_document(design, analysis.ledger.meanings, elsewhere=analysis.elsewhere)))
     else:
         (show_story if full else show_summary)(screen, analysis)
+    if figure is not None:
+        write_repeats_figure(repeats_by_column(design), analysis.source.account.name, figure)
     if not design.proof.holds:
         if out and not as_json:
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")

@@ -12,10 +12,12 @@ from pravix.cli.options import blanks_option, json_option, ledger_option, readin
 from pravix.cli.show import Screen, print_json
 from pravix.design.whereabouts import Whereabouts
 from pravix.document.rules import rule_document
+from pravix.errors import InputError
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.pictures.figure import write_evidence_figure
 from pravix.relation.relation import Relation
-from pravix.services.explaining import Reasons, explained
+from pravix.services.explaining import Reasons, evidence_by_rows, explained
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import in_order, written_in_order
 from pravix.wording import joined, shortened
@@ -25,10 +27,21 @@ from pravix.wording import joined, shortened
 @source_argument
 @click.argument("what", metavar="WHAT", shell_complete=helped.columns)
 @reading_options
+@click.option(
+    "--figure", metavar="FILE", help="Draw how the evidence for a rule grows with the rows (PNG, SVG or PDF)."
+)
 @blanks_option
 @ledger_option
 @json_option
-def command(source: str, what: str, reading: Reading, blanks: str, ledger: str | None, as_json: bool) -> None:
+def command(
+    source: str,
+    what: str,
+    reading: Reading,
+    figure: str | None,
+    blanks: str,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
     """Tell why something is as it is.
 
     WHAT is a column (why it lives in its table), a rule "a, b -> c" (why it is believed or doubted), a table
@@ -37,6 +50,10 @@ def command(source: str, what: str, reading: Reading, blanks: str, ledger: str |
     """
     analysis = CommandAnalysis(source, reading, ledger, blanks)
     found = explained(analysis, what)
+    if figure is not None:
+        if isinstance(found, Whereabouts | Reasons):
+            raise InputError(f"{shortened(what)} is no rule", 'A figure is of a rule: "a, b -> c".')
+        write_evidence_figure(evidence_by_rows(analysis, found), analysis.source.account.name, figure)
     if isinstance(found, Whereabouts):
         _explain_column(analysis, found, as_json)
     elif isinstance(found, Reasons):

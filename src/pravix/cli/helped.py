@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import fields
 from typing import Any
 
@@ -86,11 +86,30 @@ def columns(context: click.Context, parameter: click.Parameter, begun: str) -> l
     """Return the columns of the source that a name may become, for the shell: it hears of no errors."""
     from pravix.sources.read import read_source
 
-    source = context.params.get("source") or next(iter(context.args), "")  # The latter after an option.
     try:
-        names = read_source(source).relation.names
+        names = read_source(_source(context)).relation.names
     except Exception:
         return []
+    return _beginning(names, begun)
+
+
+def tables(context: click.Context, parameter: click.Parameter, begun: str) -> list[str]:
+    """Return the tables and views of the source, a database, that a name may become, for the shell."""
+    from pravix.sources.database import tables_there
+
+    try:
+        names = tables_there(_source(context))
+    except Exception:
+        return []
+    return _beginning(names, begun)
+
+
+def _source(context: click.Context) -> str:
+    """Return the source that was typed so far; after an option it is among what is left."""
+    return str(context.params.get("source") or next(iter(context.args), ""))
+
+
+def _beginning(names: Iterable[str], begun: str) -> list[str]:
     return [name for name in names if name.lower().startswith(begun.lower())]
 
 

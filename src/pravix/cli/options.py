@@ -11,7 +11,7 @@ from typing import Any
 
 import click
 
-from pravix.cli.helped import columns
+from pravix.cli.helped import columns, tables
 from pravix.discovery.budget import SECONDS, SECONDS_FOR_A_DESIGN, Budget
 from pravix.ledger.ledger import parsed_header
 from pravix.ledger.wishes import POLICIES
@@ -163,7 +163,7 @@ _READING_OPTIONS = (
     click.option("--number-names", is_flag=True, help="Number columns of equal or missing names."),
     click.option("--ragged", metavar="FILE", help="Keep rows of the wrong width apart, in a new FILE."),
     click.option("--patch", metavar="FILE", help="Correct cells as FILE says (see: pravix repair)."),
-    click.option("--table", metavar="NAME", help="The table of a database."),
+    click.option("--table", metavar="NAME", help="The table of a database.", shell_complete=tables),
     click.option("--query", metavar="SQL", help="A query of a database, in the place of a table."),
     click.option(
         "--memory",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import ROUND_HALF_EVEN
 from functools import cached_property
 from importlib import import_module
@@ -104,6 +104,13 @@ class Database(ABC):
             return resolve_name(self.own_dialect)(paramstyle="named")
         return import_module(f"sqlalchemy.dialects.{self.module}").dialect(paramstyle="named")
 
+    @cached_property
+    def day_types(self) -> Mapping[Kind, Any]:
+        """The types of SQLAlchemy for days and times; of a kind without one they are kept as texts."""
+        from sqlalchemy import Date, DateTime, Time
+
+        return {Kind.DATE: Date(), Kind.MOMENT: DateTime(), Kind.TIME: Time()}
+
     def read_as(self, columns: Iterable[Any]) -> list[Any]:
         """Return what to select of columns so that the driver rounds and parses nothing on the way."""
         return list(columns)
@@ -202,6 +209,10 @@ class Database(ABC):
     def date(self, value: str) -> str:
         """Return a date of the form year-month-day as a literal."""
         return f"DATE '{value}'"
+
+    def day_literal(self, type_name: str, value: str) -> str:
+        """Return a day or a time of a type as a literal."""
+        return f"{type_name} {self.literal(value)}"
 
     def as_whole(self, sql: str) -> str:
         """Return a text of digits as a whole number."""

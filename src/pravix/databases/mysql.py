@@ -40,7 +40,7 @@ class MySQL(Database):
         """As said there: whole numbers and texts are told in words of their own."""
         if kind is Kind.INTEGER:
             return f"CAST({sql} AS SIGNED)"
-        as_type = kind in (Kind.DECIMAL, Kind.DATE) and "CHAR" not in type_name
+        as_type = (kind is Kind.DECIMAL or kind.stored_form) and "CHAR" not in type_name
         return super().typed(sql, kind, type_name.replace("NUMERIC", "DECIMAL")) if as_type else sql
 
     def with_items(self, rows: str, cell: str, mark: str) -> tuple[str, str, str]:

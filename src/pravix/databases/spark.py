@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from decimal import ROUND_HALF_EVEN
+from functools import cached_property
 from shlex import quote
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database
 from pravix.databases.number import Number
 from pravix.databases.whole_numbers import WholeNumbers
 from pravix.errors import InputError
+from pravix.relation.types import Kind
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -32,6 +34,11 @@ class Spark(Database):
     adds_references = False
     text_type = "STRING"
     extra = "spark"
+
+    @cached_property
+    def day_types(self) -> Mapping[Kind, Any]:
+        """As said there: it has no times of a day."""
+        return {kind: one for kind, one in super().day_types.items() if kind is not Kind.TIME}
 
     def fit(self, name: str, spare: int = 0, relation: bool = False) -> str:
         """As said there: tables and views have names of small ASCII letters, digits and underscores."""

@@ -79,6 +79,10 @@ class _Types(compiler.GenericTypeCompiler):
 
     visit_TEXT = visit_NVARCHAR = visit_CHAR = visit_VARCHAR  # noqa: N815
 
+    def visit_datetime(self, type_: Any, **options: Any) -> str:
+        """As said there: without a time zone, so that it is told as it was."""
+        return "TIMESTAMP_NTZ"
+
     def visit_NUMERIC(self, type_: Any, **options: Any) -> str:  # noqa: N802
         """As said there."""
         return super().visit_DECIMAL(type_, **options)

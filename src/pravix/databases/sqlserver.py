@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
 from pravix.databases.database import Database
 from pravix.databases.mysql import without_accents
+from pravix.relation.types import Kind
 
 _VERSION = (14, 0)
 """SQL Server 2017, the first that puts lists together (STRING_AGG)."""
@@ -33,6 +34,17 @@ class SQLServer(Database):
         dialect.server_version_info = _VERSION
         dialect.default_schema_name = "dbo"
         return dialect
+
+    @cached_property
+    def day_types(self) -> Mapping[Kind, Any]:
+        """As said there: to the second, so that they are told as they were."""
+        from sqlalchemy import Date
+        from sqlalchemy.dialects import mssql
+
+        moment: Any = mssql.DATETIME2
+        time: Any = mssql.TIME
+
+        return {Kind.DATE: Date(), Kind.MOMENT: moment(0), Kind.TIME: time(0)}
 
     def locking(self, tables: Sequence[str]) -> tuple[str, ...]:
         """As said there."""

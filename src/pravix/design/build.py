@@ -27,6 +27,7 @@ from pravix.design.restyle import restyled
 from pravix.design.roles import broken_roles, with_roles
 from pravix.design.steps import steps_to
 from pravix.design.surrogates import with_surrogates
+from pravix.design.typed import with_room, with_said_types
 from pravix.design.untaken import put_back, untaken_steps
 from pravix.errors import InputError
 from pravix.first_normal_form.parts import PartRows, part_rows
@@ -345,9 +346,13 @@ def remarked(work: Work) -> Work:
 
 
 def finished(work: Work) -> Work:
-    """Name everything in the style that is wished, let types agree, and make the checks."""
+    """Name everything in the style that is wished, give the columns their types, and make the checks."""
     styled = restyled(work.tables, work.wishes, work.reserved)
-    return replace(work, tables=with_checks(with_agreeing_types(styled), work.wishes))
+    made = [one for repair in work.repaired.in_place for one in repair.rebuilt()]
+    computed_from = {name for one in made for name in one.needs}
+    said = with_said_types(styled, work.wishes, computed_from)
+    checked = with_checks(said, work.wishes)
+    return replace(work, tables=with_agreeing_types(with_room(checked, work.wishes)))
 
 
 MAKING: tuple[Pass, ...] = (

@@ -59,7 +59,7 @@ def _suggested(column: TableColumn, cells: Column, keyed: bool, listed: bool) ->
     few = few and all(len(value.split()) == 1 for value in values)
     if values and kind in _LISTED and not keyed and (few or listed) and column.type.length <= _LONGEST_VALUE:
         found.append(Check(column.name, "values", tuple(sorted(values)), rows))
-    if not keyed and values and (kind in (Kind.INTEGER, Kind.DECIMAL) or column.type.iso):
+    if not keyed and values and (kind in (Kind.INTEGER, Kind.DECIMAL) or column.type.stored):
         least, greatest = _ends(kind, values)
         found.append(Check(column.name, "range", (least, greatest), rows))
     if kind is Kind.CODE and column.type.pattern:

@@ -39,6 +39,25 @@ class Costs:
         return sum(one.joins for one in self.tables)
 
 
+def repeats_by_column(design: Design) -> list[tuple[str, int, int]]:
+    """Return for each column of the file how many of its cells repeat a value, there and in the tables.
+
+    A column that became a table of its own parts is counted in the file only, one of a table with several
+    roles for the first of them. Linear in the cells.
+    """
+    stored = dict.fromkeys(design.repaired.original.names, 0)
+    for table in design.tables:
+        first = {own: name for name, own in reversed(table.flat_names.items())}
+        for own, name in first.items():
+            if name in stored:
+                column = table.rows.column(own)
+                stored[name] += column.filled - column.distinct
+    return [
+        (column.name, column.filled - column.distinct, stored[column.name])
+        for column in design.repaired.original.columns
+    ]
+
+
 def costs_of(design: Design) -> Costs:
     """Return what the tables of a design buy and cost. Linear in its tables."""
     found = []

@@ -252,7 +252,7 @@ def _column(table: Table, column: TableColumn, meanings: Sequence[Meaning]) -> C
         length=column.type.length,
         digits=column.type.digits,
         scale=column.type.scale,
-        iso=column.type.iso,
+        iso=column.type.stored,
         examples=tuple(table.rows.column(column.name).present_values[:_EXAMPLES]),
         meaning=next((text for name in names if (text := meaning_of(meanings, column=name))), ""),
         codes={one.value: one.text for one in meanings if one.value and one.column in names},

@@ -24,7 +24,7 @@ from pravix.document.story import (
 )
 from pravix.first_normal_form.findings import AnyRebuilt
 from pravix.first_normal_form.rebuilt import FromChild, Name, Names
-from pravix.relation.types import ISO_DAY, ColumnType, Kind
+from pravix.relation.types import ColumnType, Kind
 
 Digits = Annotated[int, Meta(ge=0, le=1000)]
 Share = Annotated[float, Meta(ge=0, le=1)]
@@ -37,7 +37,8 @@ class ColumnDocument(Entry, frozen=True, kw_only=True):
     """A column of a table.
 
     ``source`` is its column in the file as it was read, None for one that was made. ``type`` is its type as
-    people read it, told by ``kind`` and the sizes after it.
+    people read it, told by ``kind`` and the sizes after it; ``iso`` says that days and times are written as
+    databases give them back.
     """
 
     name: Name
@@ -58,7 +59,7 @@ class ColumnDocument(Entry, frozen=True, kw_only=True):
     @property
     def cells(self) -> ColumnType:
         """What its cells may be."""
-        pattern = ISO_DAY if self.iso else ""
+        pattern = self.kind.stored_form if self.iso else ""
         return ColumnType(self.kind, self.length, self.digits, self.scale, pattern)
 
     @property

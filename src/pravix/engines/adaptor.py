@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 
 from sqlalchemy import (
     BigInteger,
+    Boolean,
     Date,
     DateTime,
     Integer,
@@ -400,6 +401,7 @@ _DUCKDB_TYPES = {
     "INTEGER": Integer(),
     "UINTEGER": BigInteger(),
     "DATE": Date(),
+    "BOOLEAN": Boolean(),
     "VARCHAR": Text(),
 }
 

@@ -101,6 +101,8 @@ def _fits(flat: Flat, name: str, found: ColumnType) -> Iterator[Any]:
         pattern = f"^-?(0|[1-9][0-9]{{0,{whole - 1}}})([.][0-9]{{1,{max(found.scale, 1)}}})?$"
     elif found.kind is Kind.DATE:
         pattern = _ISO_DATE if found.iso else _OTHER_DATE
+    elif found.stored:
+        pattern = "^" + found.kind.stored_form.replace("9", "[0-9]") + "$"
     elif found.kind is Kind.CODE:
         pattern = "^" + "".join(_MARKS.get(mark, re.escape(mark)) for mark in found.pattern) + "$"
         pattern = pattern if found.pattern else _CODE

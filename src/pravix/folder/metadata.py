@@ -22,6 +22,12 @@ PACKAGE_FILE = "datapackage.json"
 _CSV = ".csv"
 _DATATYPES = {Kind.INTEGER: "integer", Kind.DECIMAL: "decimal"}
 _TYPES = {Kind.INTEGER: "integer", Kind.DECIMAL: "number"}
+_PACKAGE_DAYS = {Kind.DATE: "date", Kind.MOMENT: "datetime", Kind.TIME: "time"}
+_CSVW_DAYS: Mapping[Kind, object] = {
+    Kind.DATE: "date",
+    Kind.MOMENT: {"base": "datetime", "format": "yyyy-MM-dd HH:mm:ss"},
+    Kind.TIME: "time",
+}
 
 Told = dict[str, object]
 
@@ -81,12 +87,8 @@ def _reference(link: LinkDocument, there: TableDocument) -> Told:
 
 
 def _csvw_column(column: ColumnDocument, name: str) -> Told:
-    dated = column.kind is Kind.DATE and column.iso
-    told: Told = {
-        "name": name,
-        "titles": column.name,
-        "datatype": "date" if dated else _DATATYPES.get(column.kind, "string"),
-    }
+    known = {**_DATATYPES, **(_CSVW_DAYS if column.iso else {})}
+    told: Told = {"name": name, "titles": column.name, "datatype": known.get(column.kind, "string")}
     if not column.nullable:
         told["required"] = True
     return told if not column.meaning else {**told, "dc:description": column.meaning}
@@ -125,8 +127,10 @@ def _resource(table: TableDocument, names: Mapping[str, str]) -> Told:
 
 
 def _field(column: ColumnDocument) -> Told:
-    dated = column.kind is Kind.DATE and column.iso
-    told: Told = {"name": column.name, "type": "date" if dated else _TYPES.get(column.kind, "string")}
+    known = {**_TYPES, **(_PACKAGE_DAYS if column.iso else {})}
+    told: Told = {"name": column.name, "type": known.get(column.kind, "string")}
+    if column.iso and column.kind is Kind.MOMENT:
+        told["format"] = "%Y-%m-%d %H:%M:%S"
     if not column.nullable:
         told["constraints"] = {"required": True}
     return told if not column.meaning else {**told, "description": column.meaning}

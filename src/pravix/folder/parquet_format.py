@@ -20,10 +20,10 @@ _ROWS_AT_ONCE = 100_000
 
 
 class ParquetFormat(TableFormat):
-    """Whole numbers, decimals and dates as such where all their cells are written alike; else texts."""
+    """Whole numbers, decimals, days and times as such where all their cells are written alike; else texts."""
 
     ending = ".parquet"
-    told = "The Parquet files have numbers and dates where all are written alike; null is a blank."
+    told = "The Parquet files have numbers, days and times where all are written alike; null is a blank."
 
     def write(self, table: Table, path: Path, safe_cells: bool = False) -> None:
         """As said there."""
@@ -50,13 +50,23 @@ class ParquetFormat(TableFormat):
 
         try:
             found = parquet.read_table(path)
-            texts = [column.cast(pyarrow.string()) for column in found.columns]
+            texts = [_to_the_second(column).cast(pyarrow.string()) for column in found.columns]
         except pyarrow.ArrowException as error:
             raise OSError(str(error).splitlines()[0]) from None
         if found.num_columns != width:
             told = f"{path.name}: {found.num_columns} columns where the table has {width}"
             raise InputError(told, "Write the folder again.")
         return pyarrow.table(texts, names=[str(place) for place in range(width)])
+
+
+def _to_the_second(column: pyarrow.ChunkedArray) -> pyarrow.ChunkedArray:
+    """Return moments and times as they were written: the file keeps thousandths, of which there are none."""
+    import pyarrow
+    from pyarrow import types
+
+    if types.is_timestamp(column.type):
+        return column.cast(pyarrow.timestamp("s"))
+    return column.cast(pyarrow.time32("s")) if types.is_time32(column.type) else column
 
 
 def _typed(texts: pyarrow.Array) -> pyarrow.Array:
@@ -66,7 +76,7 @@ def _typed(texts: pyarrow.Array) -> pyarrow.Array:
     cells = [cell for cell in texts.to_pylist() if cell]
     places = max((len(cell.partition(".")[2]) for cell in cells), default=0)
     digits = max((len(cell) for cell in cells), default=0)
-    wanted = [pyarrow.int64(), pyarrow.date32()]
+    wanted = [pyarrow.int64(), pyarrow.date32(), pyarrow.timestamp("s"), pyarrow.time32("s")]
     if 0 < places <= digits <= _DIGITS:
         wanted.insert(1, pyarrow.decimal128(digits, places))
     for kind in wanted:

@@ -48,10 +48,11 @@ DOINGS: Mapping[str, tuple[str, ...]] = {
     "different": (),
     "key": (),
     "rename": ("name",),
+    "type": ("type",),
 }
 """What can be arranged, with the keys that each needs beside ``columns``."""
 
-_TEXTS = ("do", "name", "on_delete", "on_update", "check", "why")
+_TEXTS = ("do", "name", "on_delete", "on_update", "check", "type", "why")
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,7 @@ class Arrangement:
     these columns where they are, ``apart`` gives them a table of their own, ``list`` and ``table`` say
     what becomes of a column with a few values, ``link`` sets the rules of a reference, ``check`` wishes
     for a check. ``same`` says that two columns hold one kind of thing, ``different`` that they do not.
-    ``key`` chooses the primary key of a table, ``rename`` calls a column otherwise.
+    ``key`` chooses the primary key of a table, ``rename`` calls a column otherwise, ``type`` says its type.
     """
 
     do: str
@@ -71,6 +72,7 @@ class Arrangement:
     on_delete: str = ""
     on_update: str = ""
     check: str = ""
+    type: str = ""
     why: str = ""
     place: str = ""
 
@@ -146,7 +148,7 @@ def checked_arrangement(wish: Arrangement) -> Arrangement:
             raise InputError(f"{place}: {wish.do} needs {key}")
     if wish.do == "check" and wish.check not in CHECKS:
         raise InputError(f"{place}: check must be {joined(CHECKS, 'or')}")
-    if wish.do in ("list", "table", "check", "rename") and len(wish.columns) > 1:
+    if wish.do in ("list", "table", "check", "rename", "type") and len(wish.columns) > 1:
         raise InputError(f"{place}: {wish.do} is about one column")
     if wish.do in ("same", "different") and len(wish.columns) != 2:
         raise InputError(f"{place}: {wish.do} is about two columns", 'For example: "from_depot, to_depot"')

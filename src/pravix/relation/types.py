@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from enum import Enum
 from math import isfinite
@@ -40,6 +40,14 @@ class Kind(Enum):
         """Whether it is one of numbers."""
         return self in (Kind.INTEGER, Kind.DECIMAL)
 
+    @property
+    def stored_form(self) -> str:
+        """The shape in which databases take days and times, and give them back; empty for other kinds."""
+        return _STORED_FORMS.get(self, "")
+
+
+_STORED_FORMS = {Kind.DATE: ISO_DAY, Kind.MOMENT: f"{ISO_DAY} 99:99:99", Kind.TIME: "99:99:99"}
+
 
 @dataclass(frozen=True)
 class ColumnType:
@@ -72,6 +80,11 @@ class ColumnType:
         """Whether dates are written as year-month-day, which databases read."""
         return self.kind in (Kind.DATE, Kind.MOMENT) and self.pattern.startswith(ISO_DAY)
 
+    @property
+    def stored(self) -> bool:
+        """Whether all cells are days or times as databases give them back: to the second, below 24 hours."""
+        return bool(self.pattern) and self.pattern == self.kind.stored_form
+
     def __str__(self) -> str:
         kind: str = self.kind.value
         if self.kind is Kind.DECIMAL:
@@ -96,6 +109,7 @@ _ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 _ANY_DATE = re.compile(r"(\d{1,2})([./-])(\d{1,2})\2(\d{4})")
 _TIME = re.compile(r"\d{1,3}:[0-5]\d(:[0-5]\d)?")
 _MOMENT = re.compile(r"(\d{4}-\d\d-\d\d)[ T]([01]\d|2[0-3]):[0-5]\d(:[0-5]\d(\.\d+)?)?")
+_LAST_HOUR = "23"
 _CODE = re.compile(r"[A-Za-z0-9]+(?:[-/. ]?[A-Za-z0-9]+)*")
 _PATTERN_LENGTH = 20
 _SAMPLE = 200
@@ -141,15 +155,18 @@ def _column_type(values: Sequence[str]) -> ColumnType:
     return _textual(values, length, sample, nearly)
 
 
-def fits(kind: Kind, value: str, iso: bool = True) -> bool:
+def fits(kind: Kind, value: str, stored: bool = True) -> bool:
     """Return whether a cell is one of a column of a kind, by the rules by which kinds are found.
 
-    ``iso`` says which of the two ways a date must be written in. A text or a code may be anything.
+    Days and times are ``stored`` as databases give them back, or written otherwise. A text or a code may be
+    anything.
     """
     if kind is Kind.YES_NO:
         return any(value.lower() in pair for pair in YES_NO_PAIRS)
     if kind is Kind.DATE:
-        return _is_iso_date(value) if iso else _is_other_date(value)
+        return _is_iso_date(value) if stored else _is_other_date(value)
+    if stored and kind in (Kind.MOMENT, Kind.TIME):
+        return _form_of(kind, [value]) == kind.stored_form
     test = next((test for known, test in _TESTS if known is kind), None)
     return test is None or bool(test(value))
 
@@ -157,7 +174,7 @@ def fits(kind: Kind, value: str, iso: bool = True) -> bool:
 class Misfit(Enum):
     """Why a cell cannot stand in a column of a type."""
 
-    KIND = "it is of another kind"
+    KIND = "it is written otherwise"
     PLACES = "it has more decimal places"
     DIGITS = "it has more digits"
     LENGTH = "it is longer"
@@ -168,7 +185,7 @@ def misfit(found: ColumnType, cell: str) -> Misfit | None:
 
     A whole number may have as many digits as an INTEGER holds, a date is as long as it is.
     """
-    if not fits(found.kind, cell, found.iso):
+    if not fits(found.kind, cell, found.stored):
         return Misfit.KIND
     if found.kind is Kind.DECIMAL:
         whole, _, part = cell.lstrip("-").partition(".")
@@ -177,7 +194,7 @@ def misfit(found: ColumnType, cell: str) -> Misfit | None:
         return Misfit.DIGITS if len(whole) > max(found.digits - found.scale, 1) else None
     if found.kind is Kind.INTEGER:
         return Misfit.DIGITS if len(cell.lstrip("-")) > SMALL_DIGITS >= found.digits else None
-    if len(cell) > max(found.length, 1) and not (found.kind is Kind.DATE and found.iso):
+    if len(cell) > max(found.length, 1) and not found.stored:
         return Misfit.LENGTH
     return None
 
@@ -187,10 +204,16 @@ def comparable(cell: object, numeric: bool) -> str:
     if cell is None or cell == "":
         return ""
     if not numeric:
-        return str(cell)
+        return _clock(cell) if isinstance(cell, timedelta) else str(cell)
     if isinstance(cell, float):
         cell = Decimal(repr(cell)) if isfinite(cell) else str(cell)
     return exact(f"{cell:f}" if isinstance(cell, Decimal) else str(cell))
+
+
+def _clock(time: timedelta) -> str:
+    """Return a time as some drivers give it: the hours with two digits."""
+    minutes, seconds = divmod(int(time.total_seconds()), 60)
+    return f"{minutes // 60:02}:{minutes % 60:02}:{seconds:02}"
 
 
 def exact(number: str) -> str:
@@ -315,7 +338,17 @@ def _narrow(kind: Kind, values: Sequence[str], length: int) -> ColumnType:
     if kind is Kind.DATE and not _is_iso_date(values[0]):
         reason, two = _date_order(values)
         return ColumnType(kind, length, pattern=shape(values[0]), reason=reason, two_orders=two)
-    return ColumnType(kind, length, pattern=shape(values[0]), reason=f"every value is a {kind.value}")
+    return ColumnType(kind, length, pattern=_form_of(kind, values), reason=f"every value is a {kind.value}")
+
+
+def _form_of(kind: Kind, values: Sequence[str]) -> str:
+    """Return the form in which databases give days or times back, where all have it; else that of a day."""
+    day = "" if kind is Kind.TIME else ISO_DAY
+    test = next(test for known, test in _TESTS if known is kind)
+    alike = {shape(value) for value in values} == {kind.stored_form} and all(map(test, values))
+    if kind is Kind.TIME and max(value[:2] for value in values) > _LAST_HOUR:
+        alike = False
+    return kind.stored_form if alike else day
 
 
 def _date_order(values: Sequence[str]) -> tuple[str, bool]:

@@ -10,6 +10,7 @@ from pravix.analysis import Analysis
 from pravix.design.model import Design
 from pravix.design.restyle import identifying
 from pravix.design.telling import proof_lines
+from pravix.design.typed import said_type
 from pravix.errors import InputError
 from pravix.ledger.recording import record
 from pravix.ledger.wishes import Arrangement, checked_arrangement
@@ -24,7 +25,8 @@ _Analysis = TypeVar("_Analysis", bound=Analysis)
 def arrangement(do: str, text: str, why: str = "") -> Arrangement:
     """Return the wish that a text says.
 
-    It is ``KEY=NAME`` to ``name`` a table, ``COLUMN=NAME`` to ``rename`` a column, ``COLUMNS=NAME`` or
+    It is ``KEY=NAME`` to ``name`` a table, ``COLUMN=NAME`` to ``rename`` a column, ``COLUMN=TYPE`` to say its
+    ``type``, ``COLUMNS=NAME`` or
     ``COLUMNS`` to set them ``apart``, ``COLUMN:CHECK`` for a ``check``, ``COLUMNS:on_delete RULE`` for a
     ``link``, and ``COLUMNS`` for ``together``, ``list``, ``table``, ``key``, ``same`` and ``different``.
     Raises InputError.
@@ -128,6 +130,14 @@ def _renamed(do: str, text: str) -> Arrangement:
     return Arrangement(do, _columns(column), name=name.strip())
 
 
+def _typed(do: str, text: str) -> Arrangement:
+    column, mark, told = text.partition("=")
+    if not mark:
+        raise InputError(f"--type {text}: no type", 'Write it like this: --type "price=decimal(8,2)"')
+    said_type(told)
+    return Arrangement(do, _columns(column), type=told.strip().lower())
+
+
 def _apart(do: str, text: str) -> Arrangement:
     columns, _, name = text.partition("=")
     return Arrangement(do, _columns(columns), name=name.strip())
@@ -147,4 +157,11 @@ def _link(do: str, text: str) -> Arrangement:
     return Arrangement(do, _columns(columns), **rules)
 
 
-_READERS = {"name": _named, "rename": _renamed, "apart": _apart, "check": _check, "link": _link}
+_READERS = {
+    "name": _named,
+    "rename": _renamed,
+    "apart": _apart,
+    "check": _check,
+    "link": _link,
+    "type": _typed,
+}

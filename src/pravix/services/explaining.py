@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from pravix.analysis import Analysis
 from pravix.design.excerpt import Excerpt, excerpt
 from pravix.design.links import link_told
@@ -13,12 +15,14 @@ from pravix.design.reasons import key_reasons, link_reasons, table_reasons, why_
 from pravix.design.telling import Anomalies, anomalies
 from pravix.design.whereabouts import Whereabouts, whereabouts
 from pravix.errors import InputError
+from pravix.judgement.evidence import gather
 from pravix.judgement.rule_account import RuleAccount, account_of, verdict, weighing_lines
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
 from pravix.theory.dependency import ARROWS, DependencyTextError, parse_dependencies, written_in_order
 from pravix.wording import joined, meant, shortened
 
+_STEPS = 24
 FORMS = 'Also: a rule "a -> b", "table NAME", "key NAME", "link NAME NAME", "COLUMN in NAME".'
 
 
@@ -66,6 +70,30 @@ def explained(analysis: Analysis, what: str) -> Explanation:
         f"{analysis.source.account.name} has no column {shortened(what)}",
         f"{meant(what, close)}Its columns: {joined([shortened(name) for name in close[:30]])}. {FORMS}",
     )
+
+
+def evidence_by_rows(
+    analysis: Analysis, accounts: Sequence[RuleAccount]
+) -> dict[str, list[tuple[int, float]]]:
+    """Return for each rule its bits of evidence in the first rows of the file, up to all of them.
+
+    Raises InputError where the rows break all of the rules. Cost: that of the evidence, for each step.
+    """
+    found = {}
+    for account in accounts:
+        if account.judged is None or account.judged.evidence is None:
+            continue
+        relation = analysis.rows_of(account.rule.columns).relation
+        rule, observed = account.judged.rule, account.judged.evidence.observed
+        counts = sorted({relation.row_count * step // _STEPS for step in range(_STEPS + 1)})
+        some = {count: relation.take(np.arange(count)) for count in counts}
+        found[written_in_order(rule, relation.names)] = [
+            (count, gather(rows, rule, observed).bits if count else 0.0) for count, rows in some.items()
+        ]
+    if not found:
+        told = joined([str(account.rule) for account in accounts])
+        raise InputError(f"the rows break {told}, or were not asked about it", "Draw a rule that holds.")
+    return found
 
 
 def lines_of(analysis: Analysis, found: Explanation) -> list[str]:

@@ -54,6 +54,19 @@ def found_table(inspected: Inspector, wanted: str | None, name: str) -> FoundTab
     raise InputError(f"{name} has no table {shortened(wanted)}", hint)
 
 
+def tables_there(url: str) -> list[str]:
+    """Return the names of the tables and views of a database. Raises InputError where it cannot be opened."""
+    from sqlalchemy import inspect
+
+    database = connected(url)
+    try:
+        with database.engine.connect() as connection:
+            inspected = inspect(connection)
+            return [*inspected.get_table_names(), *inspected.get_view_names()]
+    finally:
+        database.engine.dispose()
+
+
 def read_database(url: str, reading: Reading) -> Source:
     """Read a table (``reading.table``) or the result of a query (``reading.query``).
 

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable, Iterator
 from keyword import iskeyword
 from textwrap import indent
+from typing import Any
 
 from sqlalchemy import CheckConstraint, Column, ForeignKeyConstraint, Index, MetaData, Table, UniqueConstraint
 from sqlalchemy.types import TypeEngine
@@ -16,8 +17,17 @@ from pravix.document.model import Document
 from pravix.sql.schema import schema
 
 _IMPORTED = (
-    *("BigInteger", "CheckConstraint", "Column", "Date", "ForeignKeyConstraint", "Identity", "Index"),
-    *("Integer", "Numeric", "PrimaryKeyConstraint", "Sequence", "Table", "Text", "Unicode"),
+    *(
+        "BigInteger",
+        "CheckConstraint",
+        "Column",
+        "Date",
+        "DateTime",
+        "ForeignKeyConstraint",
+        "Identity",
+        "Index",
+    ),
+    *("Integer", "Numeric", "PrimaryKeyConstraint", "Sequence", "Table", "Text", "Time", "Unicode"),
     *("UniqueConstraint", "text"),
 )
 
@@ -32,10 +42,18 @@ def models(document: Document, database: Database) -> str:
         parts.append(_class(taken[-1], metadata.tables[table.name], table.meaning, metadata, database))
     body = "\n\n".join(parts)
     imported = "".join(f"    {name},\n" for name in _IMPORTED if re.search(rf"\b{name}\(", body))
+    own = sorted({type(one.type).__name__ for one in _of_dialects(metadata)})
+    from_dialect = f"from sqlalchemy.dialects.{database.module} import {', '.join(own)}\n" if own else ""
     return (
-        f'"""{_plain(told)}"""\n\nfrom sqlalchemy import (\n{imported})\n'
+        f'"""{_plain(told)}"""\n\nfrom sqlalchemy import (\n{imported})\n{from_dialect}'
         f"from sqlalchemy.orm import DeclarativeBase\n\n\nclass Base(DeclarativeBase):\n    pass\n\n\n{body}"
     )
+
+
+def _of_dialects(metadata: MetaData) -> Iterator[Column[Any]]:
+    """Yield the columns whose types are a database's own."""
+    for table in metadata.tables.values():
+        yield from (one for one in table.columns if ".dialects." in type(one.type).__module__)
 
 
 def _class(name: str, table: Table, meaning: str, metadata: MetaData, database: Database) -> str:

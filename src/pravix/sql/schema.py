@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import partial
 from itertools import chain
 from typing import Any, Protocol
 
@@ -13,6 +14,7 @@ from sqlalchemy import (
     CheckConstraint,
     Column,
     Date,
+    DateTime,
     ForeignKeyConstraint,
     Identity,
     Index,
@@ -22,6 +24,7 @@ from sqlalchemy import (
     PrimaryKeyConstraint,
     Table,
     Text,
+    Time,
     Unicode,
     UniqueConstraint,
     column,
@@ -40,6 +43,7 @@ from pravix.relation.types import SMALL_DIGITS, Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
 
+DAYS_AND_TIMES = (Date, DateTime, Time)
 _LONGEST = 4000
 _ROWS_AT_ONCE = 200
 _LATER = "circular"
@@ -114,8 +118,8 @@ def column_sql_type(entry: ColumnDocument, database: Database) -> Any:
         return Integer() if entry.digits <= SMALL_DIGITS else BigInteger()
     if kind is Kind.DECIMAL and entry.digits <= database.exact_digits:
         return Numeric(entry.digits, entry.scale)
-    if kind is Kind.DATE and entry.iso:
-        return Date()
+    if entry.iso and kind in database.day_types:
+        return database.day_types[kind]
     length, collation = max(entry.length, 1), database.collation
     return Unicode(length, collation) if length <= _LONGEST else Text(collation=collation)
 
@@ -213,7 +217,7 @@ def _condition(check: CheckDocument, entry: ColumnDocument, database: Database) 
         return cell.in_([literal(value, Unicode()) for value in check.values])
     if check.kind == "pattern":
         return cell.like("".join("_" if mark in "Aa9" else mark for mark in check.values[0]))
-    if check.kind == "range" and isinstance(found, Date):
+    if check.kind == "range" and isinstance(found, DAYS_AND_TIMES):
         return cell.between(*(literal(value, Unicode()) for value in check.values))
     if check.kind == "range" and isinstance(found, Integer | Numeric):
         number = int if isinstance(found, Integer) else Decimal
@@ -342,7 +346,9 @@ def _literals(kind: Any, database: Database) -> Callable[[str], str]:
     """Return how the cells of a column of a type are written."""
     if isinstance(kind, Integer | Numeric):
         return lambda cell: cell if is_number(cell) else database.text(cell)
-    return database.date if isinstance(kind, Date) and not database.reads_dates else database.text
+    if isinstance(kind, DAYS_AND_TIMES) and not database.reads_dates:
+        return partial(database.day_literal, str(kind.compile(database.dialect)))
+    return database.text
 
 
 def _row(row: Sequence[str | None], written: Sequence[Callable[[str], str]]) -> str:

@@ -52,6 +52,14 @@ class Violation:
         return self.about is not About.KNOWN
 
 
+def rows_by_finding(found: Sequence[Violation]) -> dict[str, list[int]]:
+    """Return the numbers of the rows that each kind of finding concerns."""
+    rows: dict[str, list[int]] = {}
+    for one in found:
+        rows.setdefault(one.about.value, []).extend(one.rows)
+    return rows
+
+
 def violations_of(
     document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
 ) -> list[Violation]:
