@@ -22,6 +22,7 @@ from pravix.loading.side_by_side import recombined, run, told
 from pravix.pictures.diagram import alternative_text, diagram_layout, write_diagram
 from pravix.pictures.diagram_layout import Box, Line, crossings, laid_out
 from pravix.pictures.diagram_text import graphviz, mermaid, relations_html, relations_text
+from pravix.pictures.drawn import around, keys_only
 from pravix.reports.report import report_html, report_markdown
 from pravix.sources.read import read_source
 
@@ -109,6 +110,23 @@ def test_a_diagram_is_drawn_with_its_keys_in_words_and_an_alternative_text(demo,
         assert "PK" in words
         if folder is demo:
             assert {"delivery_drum", "keeper_no", "FK"} <= set(re.findall(r"\w+", words))
+
+
+def test_a_table_with_those_beside_it_and_keys_alone(demo, tmp_path):
+    tables = demo.document.tables
+    near = around(tables, "delivery")
+    assert [table.name for table in near] == ["depot", "delivery", "delivery_drum"]
+    assert [len(table.foreign_keys) for table in near] == [0, 2, 1]
+    folded = keys_only(tables)
+    assert [column.name for column in folded[0].columns] == ["depot"]
+    assert sum(len(table.foreign_keys) for table in folded) == 8
+    for number, shown in enumerate((near, folded, keys_only(near))):
+        write_diagram(shown, str(tmp_path / f"{number}.svg"))
+        told = "".join(ElementTree.parse(tmp_path / f"{number}.svg").getroot().itertext())
+        assert ("driver" in told) == (shown is near)
+        assert all(make(shown) for make in (mermaid, graphviz, relations_text, relations_html))
+    with pytest.raises(InputError, match="there is no table delivry"):
+        around(tables, "delivry")
 
 
 def test_the_design_as_text(demo, awkward):

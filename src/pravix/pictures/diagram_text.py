@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from html import escape
 
-from pravix.document.model import TableDocument
+from pravix.pictures.drawn import DrawnTable
+from pravix.relation.types import Kind
 from pravix.wording import printable
 
 
-def mermaid(tables: Sequence[TableDocument]) -> str:
+def mermaid(tables: Sequence[DrawnTable]) -> str:
     """Return an entity-relationship diagram in the language of Mermaid.
 
     Names that its grammar does not take are replaced by plain ones, with the true name beside them.
@@ -23,7 +24,7 @@ def mermaid(tables: Sequence[TableDocument]) -> str:
             keys = ["PK"] if column.name in table.primary_key else []
             keys += ["FK"] if column.name in referring else []
             marks = f" {', '.join(keys)}" if keys else ""
-            kind, word = _word(column.kind.value), _word(column.name)
+            kind, word = _word(Kind.of_type(column.type).value), _word(column.name)
             told = "" if word == column.name else f' "{_plain(column.name)}"'
             lines.append(f"        {kind} {word}{marks}{told}")
         lines.append("    }")
@@ -48,7 +49,7 @@ def _plain(name: str) -> str:
     return line.replace('"', "''").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def graphviz(tables: Sequence[TableDocument]) -> str:
+def graphviz(tables: Sequence[DrawnTable]) -> str:
     """Return the diagram in the DOT language, tables as HTML-like labels."""
     lines = ["digraph tables {", "  rankdir=LR;", '  node [shape=plain, fontname="monospace"];']
     names = {table.name: f"t{number}" for number, table in enumerate(tables)}
@@ -78,7 +79,7 @@ def _cell(name: str) -> str:
     return escape(printable(" ".join(name.split()))) or "&#160;"
 
 
-def relations_text(tables: Sequence[TableDocument]) -> str:
+def relations_text(tables: Sequence[DrawnTable]) -> str:
     """Return each relation on one line, ``Drum(_drum_no_, ...)``: the key between low lines."""
     lines = []
     for table in tables:
@@ -93,7 +94,7 @@ def relations_text(tables: Sequence[TableDocument]) -> str:
     return "\n".join(lines) + "\n"
 
 
-def relations_html(tables: Sequence[TableDocument]) -> str:
+def relations_html(tables: Sequence[DrawnTable]) -> str:
     """Return the relations as a list in HTML, keys underlined and references in italics."""
     items = []
     for table in tables:
@@ -107,7 +108,7 @@ def relations_html(tables: Sequence[TableDocument]) -> str:
     return '<ul class="relations">\n' + "\n".join(items) + "\n</ul>\n"
 
 
-TEXTS: Mapping[str, Callable[[Sequence[TableDocument]], str]] = {
+TEXTS: Mapping[str, Callable[[Sequence[DrawnTable]], str]] = {
     ".mmd": mermaid,
     ".dot": graphviz,
     ".txt": relations_text,

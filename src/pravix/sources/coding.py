@@ -97,7 +97,7 @@ def numbered_texts(parts: Sequence[Any]) -> NDArray[np.int32]:
     import pyarrow
 
     chunks = pyarrow.chunked_array(parts, pyarrow.utf8()).dictionary_encode().chunks
-    return np.concatenate([_numbers(chunk.indices) for chunk in chunks])
+    return np.concatenate([np.zeros(0, np.int32), *(_numbers(chunk.indices) for chunk in chunks)])
 
 
 def code_array(codes: NDArray[np.int32]) -> Any:

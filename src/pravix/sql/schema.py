@@ -139,7 +139,8 @@ def beyond(document: Document, database: Database) -> str:
         if entry.is_arithmetic:
             for name in entry.needs:
                 if name in wide:
-                    return f"{entry.column} is computed from {name}, whose numbers have {wide[name]} digits"
+                    most = f"whose numbers may have {wide[name]} digits"
+                    return f"{entry.column} is computed from {name}, {most}"
     return ""
 
 
@@ -153,7 +154,7 @@ def held_otherwise(document: Document, database: Database) -> tuple[str, ...]:
         return (f"{database.name} keeps no keys, references and checks: the tables are made without them",)
     most = database.exact_digits
     texts = [
-        f"{table.name}.{column.name} is a text there: its numbers have {column.digits} digits, and "
+        f"{table.name}.{column.name} is a text there: its numbers may have {column.digits} digits, and "
         f"{database.name} keeps {most}"
         for table in document.tables
         for column in table.columns
