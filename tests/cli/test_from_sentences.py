@@ -71,3 +71,15 @@ def test_the_command_writes_a_draft_and_leaves_what_is_there(pravix, tmp_path):
     assert "draft.txt is there already" in run.err
     assert pravix("review", "--draft", "other.txt").status == 2
     assert pravix("review").status == 2
+
+
+def test_from_sentences_to_sql(pravix, tmp_path):
+    (tmp_path / "needs.txt").write_text(SENTENCES)
+    (tmp_path / "rows.csv").write_text("keeper_number,name,price\nK-01,Ada Moss,7.50\nK-02,Bo Lund,12.25\n")
+    assert pravix("review", "--sentences", "needs.txt", "--draft", "draft.txt").status == 0
+    done = pravix("review", "draft.txt", "--data", "rows.csv", "--sql", "made.sql", "--for", "postgresql")
+    assert "Written: made.sql" in done.out
+    told = (tmp_path / "made.sql").read_text()
+    assert '"keeper_number" VARCHAR(4) NOT NULL' in told
+    assert '"price" NUMERIC(6, 2) NOT NULL' in told
+    assert told.count("CREATE TABLE") == 7

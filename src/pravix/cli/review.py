@@ -10,10 +10,11 @@ import click
 from pravix.cli import helped
 from pravix.cli.options import json_option
 from pravix.cli.show import Screen, print_json
+from pravix.databases.known import DATABASES
 from pravix.design.comparing import DesignSummary, compared
 from pravix.design.critique import Objection, TableReview
 from pravix.design.sentences import Coverage
-from pravix.services.reviewing import drafted_design, read_designs, review
+from pravix.services.reviewing import drafted_design, read_designs, review, write_sql
 from pravix.wording import counted, joined
 
 
@@ -22,6 +23,10 @@ from pravix.wording import counted, joined
 @click.option("--data", metavar="FILE", help="Say whether the rows of FILE agree with the rules.")
 @click.option("--sentences", metavar="FILE", help="Say which words of FILE the tables cover, and which not.")
 @click.option("--draft", metavar="FILE", help="Write a first draft from the sentences into a new FILE.")
+@click.option("--sql", "sql_file", metavar="FILE", help="Write what creates the tables into FILE.")
+@click.option(
+    "--for", "kind", type=click.Choice(DATABASES), default="sqlite", show_default=True, help="Whose SQL."
+)
 @click.option(
     "--ledger", metavar="FILE", help="The file with your synonyms: [synonyms] beekeeper = 'keeper'."
 )
@@ -33,6 +38,8 @@ def command(
     data: str | None,
     sentences: str | None,
     draft: str | None,
+    sql_file: str | None,
+    kind: str,
     ledger: str | None,
     as_json: bool,
 ) -> None:
@@ -41,7 +48,8 @@ def command(
     Told are keys, normal forms, links, names and types.
 
     Several designs of one thing are set side by side. The exit status is 1 where a table is below third
-    normal form, a link or a rule is broken. With --draft the sentences become a first design to edit.
+    normal form, a link or a rule is broken. With --draft the sentences become a first design to edit. With
+    --sql a design becomes SQL; its columns have the types that it says, or those of the rows of --data.
     """
     if draft is not None:
         if sentences is None or designs or data or as_json:
@@ -65,6 +73,8 @@ def command(
             _show_compared(Screen(), accounts)
         return
     (tables,) = read.values()
+    if sql_file is not None:
+        write_sql(tables, kind, sql_file, data)
     done = review(tables, data, sentences, ledger)
     reviews, found, rules, lacking, words = done.tables, done.objections, done.rules, done.lacking, done.words
     if as_json:
@@ -79,6 +89,8 @@ def command(
     else:
         screen = Screen()
         _show(screen, reviews, found)
+        if sql_file is not None:
+            screen.line(f"Written: {sql_file}")
         if data:
             screen.heading(f"In the rows of {Path(data).name}")
             for one in rules:

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from sqlalchemy import Inspector
 
 _RELATION = re.compile(r"^(?P<name>[^()]+?)\s*\((?P<columns>.*)\)$")
+_BETWEEN = re.compile(r",(?![^()]*\))")
 _REFERENCE = re.compile(r"^(?P<columns>.+?)\s+refers to\s+(?P<table>[^()]+?)\s*\((?P<key>.*)\)$")
 _COLUMN = re.compile(r"^(?P<key>_)?(?P<name>.+?)(?(key)_)(?P<blank>\?)?(?:\s*:\s*(?P<type>[^:]+))?$")
 
@@ -106,7 +107,7 @@ def _relation(match: re.Match[str], place: str, taken: Iterable[str]) -> HandTab
         raise InputError(f"{place}: there is a relation {shortened(name)} already", "Give it another name.")
     columns: list[HandColumn] = []
     key: list[str] = []
-    for part in filter(None, map(str.strip, match["columns"].split(","))):
+    for part in filter(None, map(str.strip, _BETWEEN.split(match["columns"]))):
         found = _COLUMN.match(part)
         if found is None:
             raise InputError(f"{place}: {shortened(part)} is no column", _HINT)

@@ -15,7 +15,7 @@ from pravix.design.model import Table, TableColumn
 from pravix.errors import InputError
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
-from pravix.relation.types import ISO_DAY, ColumnType, Kind, misfit
+from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, misfit
 from pravix.wording import shortened
 
 MOST_IN_A_KEY = 500
@@ -28,10 +28,16 @@ _MORE_DIGITS = 2
 _HELD_EXACTLY = (15, 38)
 """So many digits databases hold exactly: room never goes beyond one of them."""
 
-_SAID = re.compile(
-    r"(?P<kind>integer|date|decimal|text)(?:\((?P<first>\d{1,4})(?:,\s?(?P<second>\d{1,2}))?\))?"
-)
-_KINDS = "integer, decimal(8,2), date, text(40)"
+_SAID = re.compile(r"(?P<kind>[a-z]+)(?:\((?P<first>\d{1,4})(?:,\s?(?P<second>\d{1,2}))?\))?")
+_PLAIN = {
+    "integer": ColumnType(Kind.INTEGER, digits=SMALL_DIGITS),
+    "bigint": ColumnType(Kind.INTEGER, digits=18),
+    **{
+        word: ColumnType(kind, length=len(kind.stored_form), pattern=kind.stored_form)
+        for word, kind in (("date", Kind.DATE), ("timestamp", Kind.MOMENT), ("time", Kind.TIME))
+    },
+}
+_KINDS = "integer, bigint, decimal(8,2), date, timestamp, time, text(40)"
 
 
 def with_room(tables: Sequence[Table], wishes: Wishes) -> tuple[Table, ...]:
@@ -68,14 +74,12 @@ def _next_length(least: int) -> int:
 
 
 def said_type(told: str) -> ColumnType:
-    """Return the type that a text says: integer, decimal(8,2), date or text(40). Raises InputError."""
+    """Return the type that a text says, such as decimal(8,2). Raises InputError, with the possible ones."""
     found = _SAID.fullmatch(told.strip().lower())
     if found is not None:
         kind, first, second = found["kind"], found["first"], found["second"]
-        if kind == "integer" and first is None:
-            return ColumnType(Kind.INTEGER, digits=18)
-        if kind == "date" and first is None:
-            return ColumnType(Kind.DATE, length=len(ISO_DAY), pattern=ISO_DAY)
+        if kind in _PLAIN and first is None:
+            return _PLAIN[kind]
         if kind == "text" and first is not None and second is None and int(first) > 0:
             return ColumnType(Kind.TEXT, length=int(first))
         if kind == "decimal" and second is not None and int(second) <= int(first) <= max(_HELD_EXACTLY):

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from pravix.databases.known import database
 from pravix.design.agreeing import Agreement, agreements
 from pravix.design.by_hand import HandTable, catalogue_design, parsed_design
 from pravix.design.critique import Objection, TableReview, objections, reviewed
@@ -63,6 +64,19 @@ def review(
     words = coverage(_text(sentences), list(tables), read_ledger(ledger).synonyms) if sentences else None
     found = objections(list(tables), reserved_words())
     return Reviewed([reviewed(table) for table in tables], found, rules, lacking, words)
+
+
+def write_sql(tables: Sequence[HandTable], kind: str, path: str, data: str | None = None) -> None:
+    """Write what creates the tables of a design in a kind of database, with types as in the rows of a file.
+
+    Raises InputError.
+    """
+    from pravix.sql.by_hand import statements_by_hand
+    from pravix.sql.schema import script
+
+    wanted = database(kind)
+    rows = read_source(data).relation if data else None
+    write_text(Path(path), script(statements_by_hand(tables, wanted, rows), wanted))
 
 
 def drafted_design(sentences: str, path: str) -> list[HandTable]:

@@ -39,7 +39,7 @@ from sqlalchemy.sql.elements import quoted_name
 
 from pravix.databases.database import Database
 from pravix.document.model import CheckDocument, ColumnDocument, Document, LinkDocument, TableDocument
-from pravix.relation.types import SMALL_DIGITS, Kind, is_number
+from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, is_number
 from pravix.sql.identifiers import Names
 from pravix.sql.view import flat_query, views
 
@@ -109,18 +109,23 @@ def _column(
 
 
 def column_sql_type(entry: ColumnDocument, database: Database) -> Any:
-    """Return the SQL type of a column of a design.
+    """Return the SQL type of a column of a design; see ``sql_type``."""
+    return sql_type(entry.cells, database)
+
+
+def sql_type(found: ColumnType, database: Database) -> Any:
+    """Return the SQL type for the cells of a type.
 
     Texts are compared letter by letter. Numbers of more digits than a database holds exactly are texts there.
     """
-    kind = entry.kind
+    kind = found.kind
     if kind is Kind.INTEGER:
-        return Integer() if entry.digits <= SMALL_DIGITS else BigInteger()
-    if kind is Kind.DECIMAL and entry.digits <= database.exact_digits:
-        return Numeric(entry.digits, entry.scale)
-    if entry.iso and kind in database.day_types:
+        return Integer() if found.digits <= SMALL_DIGITS else BigInteger()
+    if kind is Kind.DECIMAL and found.digits <= database.exact_digits:
+        return Numeric(found.digits, found.scale)
+    if found.stored and kind in database.day_types:
         return database.day_types[kind]
-    length, collation = max(entry.length, 1), database.collation
+    length, collation = max(found.length, 1), database.collation
     return Unicode(length, collation) if length <= _LONGEST else Text(collation=collation)
 
 
