@@ -22,7 +22,9 @@ from pravix.loading.side_by_side import recombined, run, told
 from pravix.pictures.diagram import alternative_text, diagram_layout, write_diagram
 from pravix.pictures.diagram_layout import Box, Line, crossings, laid_out
 from pravix.pictures.diagram_text import graphviz, mermaid, relations_html, relations_text
+from pravix.pictures.drawing import width_of
 from pravix.pictures.drawn import around, keys_only
+from pravix.relation.relation import Relation
 from pravix.reports.report import report_html, report_markdown
 from pravix.sources.read import read_source
 
@@ -110,6 +112,23 @@ def test_a_diagram_is_drawn_with_its_keys_in_words_and_an_alternative_text(demo,
         assert "PK" in words
         if folder is demo:
             assert {"delivery_drum", "keeper_no", "FK"} <= set(re.findall(r"\w+", words))
+
+
+def test_letters_that_the_font_lacks_come_from_others(tmp_path, capfd):
+    """Chinese letters are as wide as two; a font of this machine is taken where one has them."""
+    from matplotlib import font_manager
+
+    rows = [[str(5000 + n), f"K-{n % 7}", f"蜂{n % 7}"] for n in range(60)]
+    folder = folder_of(Relation.from_rows(["配送番号", "养蜂人编号", "النحال"], rows), tmp_path / "made")
+    assert width_of("养蜂 a") == 6
+    for ending in ("svg", "png", "pdf"):
+        write_diagram(folder.document.tables, str(tmp_path / f"drawn.{ending}"))
+    assert capfd.readouterr().err == ""
+    known = [one for one in font_manager.fontManager.ttflist if "Last Resort" not in one.name]
+    has = {one.name for one in known if ord("蜂") in font_manager.get_font(one.fname).get_charmap()}
+    drawn = (tmp_path / "drawn.svg").read_text(encoding="utf-8")
+    assert "养蜂人编号" in drawn
+    assert any(name in drawn for name in has) == bool(has)
 
 
 def test_a_table_with_those_beside_it_and_keys_alone(demo, tmp_path):

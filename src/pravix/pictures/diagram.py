@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from pravix.pictures.diagram_layout import Box, Layout, Line, laid_out
-from pravix.pictures.drawing import check_figure_path, save_figure
+from pravix.pictures.drawing import check_figure_path, save_figure, width_of
 from pravix.pictures.drawn import DrawnLink, DrawnTable
 from pravix.wording import counted, joined, printable, shortened
 
@@ -82,8 +82,8 @@ def entries_of(table: DrawnTable) -> list[_Entry]:
 
 
 def _width(table: DrawnTable, entries: Sequence[_Entry]) -> float:
-    lengths = [5 + 2 + len(entry.name) + 2 + len(entry.type) for entry in entries]
-    return max([*lengths, len(_title(table)) * 1.1]) * _LETTER + 2 * _INSIDE
+    lengths = [5 + 2 + width_of(entry.name) + 2 + width_of(entry.type) for entry in entries]
+    return max([*lengths, width_of(_title(table)) * 1.1]) * _LETTER + 2 * _INSIDE
 
 
 def _title(table: DrawnTable) -> str:

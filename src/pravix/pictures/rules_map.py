@@ -10,7 +10,7 @@ from pravix.judgement.decisions import Confidence, surely
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.weights import SURE_FROM
-from pravix.pictures.drawing import check_figure_path, save_figure
+from pravix.pictures.drawing import check_figure_path, save_figure, width_of
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_set import RuleSet
 from pravix.theory.synthesis import synthesise_cover
@@ -52,7 +52,7 @@ class RuleBox:
     @property
     def width(self) -> float:
         """The width of the box."""
-        return _CHARACTER * max(map(len, self.lines)) + 0.3
+        return _CHARACTER * max(map(width_of, self.lines)) + 0.3
 
     @property
     def height(self) -> float:
