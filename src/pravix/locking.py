@@ -37,8 +37,18 @@ def sole_user(path: Path) -> Iterator[None]:
     """Let one process at a time change the file at ``path`` in the block; others wait. Raises OSError.
 
     The lock is on the file itself, which is begun empty where there is none. A file that another process
-    renamed over it meanwhile is locked instead.
+    renamed over it meanwhile is locked instead. Where there are no locks, it is not held open: some systems
+    rename nothing over an open file.
     """
+    if fcntl is None:
+        begun = not path.exists()
+        path.touch()
+        try:
+            yield
+        finally:
+            if begun and path.exists() and path.stat().st_size == 0:
+                path.unlink()
+        return
     while True:
         begun = not path.exists()
         handle = os.open(path, os.O_RDONLY | os.O_CREAT, 0o666)
