@@ -5,6 +5,7 @@ import tables
 
 from pravix.analysis import Analysis
 from pravix.discovery import checking, neighbours, pairs_compiled
+from pravix.discovery.budget import Budget
 from pravix.document.rules_in_bulk import rules_as_json
 from pravix.kernels import groups
 
@@ -34,7 +35,9 @@ def work(monkeypatch):
 def designed(cells, folder):
     path = folder / "flat.csv"
     tables.write_csv(cells, path)
-    analysis = Analysis(str(path))
+    analysis = Analysis(
+        str(path), budget=Budget(seconds=600)
+    )  # What is counted is not to depend on the time.
     assert analysis.design.tables
     return analysis
 
