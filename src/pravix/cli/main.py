@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import io
 import os
@@ -18,6 +19,9 @@ from pravix.wording import meant, printable
 UNUSABLE = 2
 INTERRUPTED = 130
 TERMINATED = 143
+
+_OBJECTS = 200_000, 20, 100
+"""How many new objects there must be before cycles are looked for: a run makes millions, of which few are."""
 
 _SECTIONS = {
     "Look at a file": {
@@ -149,6 +153,7 @@ def main() -> None:
 
 def _prepared() -> None:
     """Have somewhere to write, whatever the marks; hear the system."""
+    gc.set_threshold(*_OBJECTS)
     for name in ("stdout", "stderr"):
         stream = getattr(sys, name)
         if stream is None:

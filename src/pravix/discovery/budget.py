@@ -12,7 +12,7 @@ from pravix.progress import Progress
 SECONDS = 120.0
 """The time of a search that is to be complete, ..."""
 
-SECONDS_FOR_A_DESIGN = 20.0
+SECONDS_FOR_A_DESIGN = 15.0
 """... and of one for a design, which needs small combinations only."""
 """The time that a search may take where nothing else is wished."""
 

@@ -126,10 +126,16 @@ class Tables:
         known = np.zeros(int(numbers.max(initial=-1)) + 1, np.bool_)
         known[numbers[places[there].start : places[there].stop]] = True
         before = np.concatenate(([0], np.cumsum(known[numbers])))
-        starts = np.array([places[one].start for one in self.columns])
-        ends = np.array([places[one].stop for one in self.columns])
-        counts = (before[ends] - before[starts]).tolist()
-        return zip(self.columns, (ends - starts).tolist(), counts, strict=True)
+        starts, ends, sizes = self._bounds
+        return zip(self.columns, sizes, (before[ends] - before[starts]).tolist(), strict=True)
+
+    @cached_property
+    def _bounds(self) -> tuple[NDArray[np.int64], NDArray[np.int64], list[int]]:
+        """Where the numbers of each column begin and end, and how many there are."""
+        _, places = self._numbered
+        starts = np.array([places[one].start for one in self.columns], np.int64)
+        ends = np.array([places[one].stop for one in self.columns], np.int64)
+        return starts, ends, (ends - starts).tolist()
 
     def values(self, columns: Columns) -> Values:
         """Return the different values of some columns; rows with a blank in one of them are left out."""

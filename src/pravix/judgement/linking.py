@@ -132,9 +132,12 @@ def referable_keys(relation: Relation, kinds: Mapping[str, Use]) -> tuple[tuple[
 
 
 class _Side:
-    """A column as one end of a link: what its name and its values say, worked out once."""
+    """A column as one end of a link: what its name, its kind and its values say, worked out once.
 
-    def __init__(self, table: str, column: Column) -> None:
+    ``fit`` is what its kind says of it as the end that refers, ``leads`` whether it is the first key.
+    """
+
+    def __init__(self, table: str, column: Column, use: Use, keys: Sequence[tuple[str, ...]]) -> None:
         self.words = words(column.name)
         self.singular = frozenset(singular(self.words))
         self.noun = noun(column.name)
@@ -144,6 +147,9 @@ class _Side:
         self.generic = set(self.words) <= GENERIC_WORDS
         self.distinct = column.distinct
         self.span = span(column) if column_type(column).kind is Kind.INTEGER else None
+        keyed = LINK["keyed here"] if (column.name,) in keys else 0.0
+        self.fit = keyed + (LINK["unfit"] if use in NEVER_A_KEY else 0.0)
+        self.leads = 1.0 if keys and keys[0] == (column.name,) else -1.0
 
 
 class _Scales:
@@ -155,9 +161,9 @@ class _Scales:
         kinds: Mapping[str, Mapping[str, Use]],
         keys: Mapping[str, Sequence[tuple[str, ...]]],
     ) -> None:
-        self._kinds, self._keys = kinds, keys
+        self._keys = keys
         self._sides = {
-            (table, column.name): _Side(table, column)
+            (table, column.name): _Side(table, column, kinds[table][column.name], keys[table])
             for table, relation in relations.items()
             for column in relation.columns
         }
@@ -165,24 +171,20 @@ class _Scales:
     def __call__(self, found: Inclusion) -> Link:
         """Return an inclusion with what speaks for it and against it."""
         here, there = found.here, found.there
-        values, names, itself = 0.0, [], here.table == there.table
-        for one, other in zip(here.names, there.names, strict=True):
-            side, far = self._sides[here.table, one], self._sides[there.table, other]
-            values += _luck(side, far)
-            names.append(_names(side, far, itself))
-        fit = self._fit(here, there)
         orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
-        together = min(names) if len(names) == 1 or min(names) > 0 else LINK["unfit"]
-        return Link(found, min(values, LINK["values cap"]), together, fit, orphans)
-
-    def _fit(self, here: Columns, there: Columns) -> float:
-        """Return what the kinds of both sides say, and whether the columns are a key of their own table."""
-        single = self._kinds[here.table][here.names[0]] if len(here.names) == 1 else None
-        bits = LINK["unfit"] if single in NEVER_A_KEY else 0.0
-        bits += 1.0 if there.names == self._keys[there.table][0] else -1.0
-        if here.names in self._keys[here.table]:
-            bits += LINK["keyed here"]
-        return bits
+        sides = [self._sides[here.table, name] for name in here.names]
+        ends = [self._sides[there.table, name] for name in there.names]
+        itself = here.table == there.table
+        if len(sides) == 1:
+            (side,), (end,) = sides, ends
+            values, names, fit = _luck(side, end), _names(side, end, itself), side.fit + end.leads
+        else:
+            values = sum(map(_luck, sides, ends))
+            least = min(_names(side, end, itself) for side, end in zip(sides, ends, strict=True))
+            names = least if least > 0 else LINK["unfit"]
+            fit = 1.0 if there.names == self._keys[there.table][0] else -1.0
+            fit += LINK["keyed here"] if here.names in self._keys[here.table] else 0.0
+        return Link(found, min(values, LINK["values cap"]), names, fit, orphans)
 
 
 def _luck(here: _Side, there: _Side) -> float:

@@ -91,8 +91,15 @@ class Keyed:
 
     def nouns(self, key: Sequence[str]) -> set[str]:
         """Return the nouns for its things: of the table's name, and of the columns of a key."""
-        of_key = {word for name in key for word in singular(noun(name))}
-        return _telling({*singular(words(self.name)), *of_key}) - GENERIC_WORDS
+        told = tuple(key)
+        if told not in self._nouns:
+            of_key = {word for name in key for word in singular(noun(name))}
+            self._nouns[told] = _telling({*singular(words(self.name)), *of_key}) - GENERIC_WORDS
+        return self._nouns[told]
+
+    @cached_property
+    def _nouns(self) -> dict[tuple[str, ...], set[str]]:
+        return {}
 
 
 @dataclass(frozen=True)
