@@ -1,10 +1,10 @@
 """The commands that work on a folder, with the installed program."""
 
-import sqlite3
 import tomllib
 
 import openpyxl
 import pytest
+from databases import sqlite_at
 
 
 @pytest.fixture
@@ -23,7 +23,7 @@ def test_load_into_sqlite_and_look_at_it(pravix, made, tmp_path):
     done = pravix("load", made, "sqlite:///honey.db")
     assert done.status == 0
     assert "sqlite3 -header -column honey.db 'SELECT * FROM flat LIMIT 10'" in done.out
-    with sqlite3.connect(tmp_path / "honey.db") as database:
+    with sqlite_at(tmp_path / "honey.db") as database:
         assert database.execute("SELECT COUNT(*) FROM flat").fetchone() == (48,)
     again = pravix("load", made, "sqlite:///honey.db")
     assert (again.status, again.out) == (2, "")
@@ -36,7 +36,7 @@ def test_sql_for_each_database(pravix, made, tmp_path):
     for name in ("sqlite", "postgresql", "mysql", "mariadb", "sqlserver"):
         assert pravix("sql", made, "--for", name).out.count("CREATE TABLE") == 3
     assert pravix("sql", made, "--rows", "--out", "all.sql").status == 0
-    connection = sqlite3.connect(":memory:")
+    connection = sqlite_at(":memory:")
     connection.executescript((tmp_path / "all.sql").read_text())
     assert connection.execute("SELECT COUNT(*) FROM flat").fetchone() == (48,)
 
@@ -166,7 +166,7 @@ def test_a_new_file_is_checked_and_what_is_good_is_loaded(pravix, sheet, made, t
     kept = (tmp_path / "kept.csv").read_text().splitlines()
     assert kept[0] == lines[0] + ",reason"
     assert kept[1].startswith("902,301,K-10,Ada,0421 999,,")
-    with sqlite3.connect(tmp_path / "honey.db") as database:
+    with sqlite_at(tmp_path / "honey.db") as database:
         assert database.execute("SELECT COUNT(*) FROM flat").fetchone() == (50,)
     (tmp_path / "good.csv").write_text("\n".join([lines[0], "904,300,K-10,Ada,0421 333,"]) + "\n")
     document = pravix("check", made, "good.csv", "--rejudge", "--json")

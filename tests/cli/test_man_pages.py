@@ -2,12 +2,12 @@
 
 import importlib.util
 import shutil
-import sqlite3
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+from databases import sqlite_at
 
 ROOT = Path(__file__).parents[2]
 
@@ -51,7 +51,7 @@ def test_the_shell_completes_commands_options_and_columns(tmp_path):
     assert completed("pravix explain a.csv hon", 3, tmp_path) == ["honey", "honey_code"]
     assert completed("pravix describe a.csv text --column d", 5, tmp_path) == ["drum_no"]
     assert completed("pravix explain nothing.csv hon", 3, tmp_path) == []
-    with sqlite3.connect(tmp_path / "flat.db") as made:
+    with sqlite_at(tmp_path / "flat.db") as made:
         made.execute("CREATE TABLE drums (drum_no)")
         made.execute("CREATE VIEW depots AS SELECT drum_no FROM drums")
     assert completed("pravix keys sqlite:///flat.db --table d", 4, tmp_path) == ["drums", "depots"]

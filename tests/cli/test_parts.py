@@ -1,10 +1,9 @@
 """A sheet with parts, roles and formulas through the whole program: from the first look to the second month."""
 
 import csv
-import sqlite3
 
 import pytest
-from databases import DUCKDB, MARIADB, POSTGRES, new_database
+from databases import DUCKDB, MARIADB, POSTGRES, new_database, sqlite_at
 from sheets import computed, jobs, poles
 
 
@@ -100,7 +99,7 @@ def test_the_folder_proves_and_every_row_comes_back(pravix, sheet, tmp_path, opt
     assert pravix("decompose", sheet, "--out", "made", *options).status == 0
     assert pravix("prove", "made").status == 0
     assert pravix("load", "made", "sqlite:///made.db").status == 0
-    with sqlite3.connect(tmp_path / "made.db") as database:
+    with sqlite_at(tmp_path / "made.db") as database:
         rows = database.execute("SELECT * FROM flat").fetchall()
     numbers = {"1": 1, "2": 2, "3": 3, "4": 4}
     wanted = [tuple(numbers.get(cell, cell) or None for cell in row) for row in jobs().rows()]

@@ -4,7 +4,6 @@ import csv
 import json
 import os
 import shutil
-import sqlite3
 import subprocess
 import time
 import tomllib
@@ -12,7 +11,7 @@ from pathlib import Path
 
 import faults
 import pytest
-from databases import MARIADB, POSTGRES, new_database
+from databases import MARIADB, POSTGRES, new_database, sqlite_at
 from program import PROGRAM
 from sqlalchemy.engine import make_url
 
@@ -71,7 +70,7 @@ def test_of_two_loads_at_once_into_a_new_file_one_is_told(made, tmp_path):
     assert sorted(status for _, status in told) == [0, 2, 2, 2]
     for (_, err), status in told:
         assert status == 0 or "made by another run meanwhile" in err or "already" in err
-    with sqlite3.connect(tmp_path / "new.db") as there:
+    with sqlite_at(tmp_path / "new.db") as there:
         assert there.execute("SELECT COUNT(*) FROM flat").fetchone() == (48,)
     assert [name for name in os.listdir(tmp_path) if name.startswith(".")] == []
 
@@ -297,7 +296,7 @@ def test_a_second_month_is_held_against_what_the_database_has_by_now(pravix, mad
     assert found["other values"] == [3]
     assert found["already there"] == [2]
     assert run.document["good"] == 1
-    with sqlite3.connect(tmp_path / "a.db") as there:
+    with sqlite_at(tmp_path / "a.db") as there:
         told = there.execute(
             "SELECT line_no, keeper, note FROM flat WHERE line_no > 99 ORDER BY line_no"
         ).fetchall()

@@ -3,11 +3,11 @@
 import csv
 import json
 import os
-import sqlite3
 import subprocess
 from pathlib import Path
 
 import pytest
+from databases import sqlite_at
 from program import PROGRAM
 
 from pravix import demo
@@ -168,7 +168,7 @@ def test_standard_input_and_reading_options(pravix, honey, tmp_path):
 def test_which_table_of_a_database_is_read_is_kept_with_the_answers(pravix, honey, tmp_path):
     with (honey / "deliveries_rough.csv").open(encoding="utf-8", newline="") as file:
         header, *rows = csv.reader(file)
-    with sqlite3.connect(tmp_path / "honey.db") as made:
+    with sqlite_at(tmp_path / "honey.db") as made:
         made.execute(f"CREATE TABLE rough ({', '.join(header)})")
         made.executemany(f"INSERT INTO rough VALUES ({', '.join('?' * len(header))})", rows)
         made.execute("CREATE TABLE other (a TEXT)")

@@ -1,8 +1,7 @@
 """Sources that stay outside memory, as they are used: from the file to tables filled in a database."""
 
-import sqlite3
-
 import pytest
+from databases import sqlite_at
 from large import csv_text, deliveries
 
 from pravix.relation.relation import Relation
@@ -14,7 +13,7 @@ def flat(tmp_path):
     """Write a flat file, and a table of the same rows in a database."""
     rows = deliveries(12_000)
     (tmp_path / "flat.csv").write_text(csv_text(rows), encoding="utf-8")
-    with sqlite3.connect(tmp_path / "flat.db") as connection:
+    with sqlite_at(tmp_path / "flat.db") as connection:
         columns = "delivery_no, day, keeper_no, keeper, village, district, honey, price, kg, remark"
         connection.execute(f"CREATE TABLE arrived ({columns})")
         connection.executemany(f"INSERT INTO arrived VALUES ({', '.join('?' * 10)})", rows)
@@ -45,7 +44,7 @@ def test_the_tables_of_a_large_table_are_filled_where_it_is(pravix, flat, tmp_pa
     loaded = pravix("load", "tables", url, "--from", "arrived", "--json").document
     assert loaded["views"] == {"flat": 12_000}
     assert loaded["tables"]["keeper"] == 300
-    with sqlite3.connect(tmp_path / "flat.db") as connection:
+    with sqlite_at(tmp_path / "flat.db") as connection:
         back = connection.execute(
             "SELECT delivery_no, district, price FROM flat ORDER BY delivery_no"
         ).fetchall()
@@ -60,7 +59,7 @@ def test_the_tables_of_a_large_table_are_filled_where_it_is(pravix, flat, tmp_pa
     proved = pravix("prove", "tables", "--in", url, "--from", "arrived")
     assert proved.status == 0
     assert "gives exactly the 12,000 rows of the flat table" in proved.out
-    with sqlite3.connect(tmp_path / "flat.db") as connection:
+    with sqlite_at(tmp_path / "flat.db") as connection:
         connection.execute(
             "UPDATE keeper SET keeper = 'Bea' WHERE keeper_no = (SELECT MIN(keeper_no) FROM keeper)"
         )

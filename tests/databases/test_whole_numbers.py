@@ -1,10 +1,10 @@
 """Arithmetic by whole numbers is that of decimals, to the last digit and in every rounding."""
 
-import sqlite3
 from datetime import date
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
 
 import pytest
+from databases import sqlite_at
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -16,7 +16,7 @@ CELLS = st.integers(-(10**6), 10**6)
 
 
 def in_sqlite(sql):
-    with sqlite3.connect(":memory:") as connection:
+    with sqlite_at(":memory:") as connection:
         return connection.execute(f"SELECT {sql}").fetchone()[0]
 
 

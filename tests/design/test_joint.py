@@ -2,11 +2,11 @@
 
 import csv
 import json
-import sqlite3
 import tempfile
 from pathlib import Path
 
 import pytest
+from databases import sqlite_at
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -55,7 +55,7 @@ def tables_of(joint):
 
 
 def flat_rows(folder, view):
-    with sqlite3.connect(":memory:") as database:
+    with sqlite_at(":memory:") as database:
         database.executescript((folder / "schema.sql").read_text(encoding="utf-8"))
         opened = open_folder(folder)
         for table in opened.tables:

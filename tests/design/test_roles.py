@@ -1,9 +1,9 @@
 """Things in several roles: one table, a reference for each role, and what keeps tables apart."""
 
 import json
-import sqlite3
 
 import pytest
+from databases import sqlite_at
 
 from pravix.databases.known import database as database_called
 from pravix.design.build import designed
@@ -80,7 +80,7 @@ def test_the_contract_names_the_role_of_each_column_and_link():
 
 def test_the_schema_with_roles_holds_the_rows():
     design = trips()
-    database = sqlite3.connect(":memory:")
+    database = sqlite_at(":memory:")
     for statement in schema_statements(design_document(design), database_called("sqlite")):
         database.execute(statement)
     for table in design.tables:

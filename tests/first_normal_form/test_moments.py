@@ -1,9 +1,9 @@
 """A date with a separate time of day: found, merged, given back, proved, loaded, and checked next month."""
 
 import random
-import sqlite3
 
 import pytest
+from databases import sqlite_at
 from folders import folder_of
 
 from pravix.document.row_hashes import by_value, of_rows
@@ -71,7 +71,7 @@ def test_merged_and_given_back_in_memory_in_a_proof_and_in_a_database(tmp_path, 
     ]
     assert all(holds for holds, _ in prove_folder(tmp_path / "made"))
     load_folder(folder, f"sqlite:///{tmp_path}/made.db")
-    with sqlite3.connect(tmp_path / "made.db") as there:
+    with sqlite_at(tmp_path / "made.db") as there:
         flat = folder.design.flat
         assert of_rows(there.execute("SELECT * FROM flat").fetchall(), by_value(flat.kinds)).mark == flat.mark
 

@@ -6,6 +6,7 @@ import sqlite3
 from pathlib import Path
 
 import pytest
+from databases import sqlite_at
 from folders import folder_of
 from hypothesis import given
 from hypothesis import strategies as st
@@ -50,7 +51,7 @@ def odd_design(accepted=True):
 
 def load(folder):
     """Load a folder into SQLite in the order of design.json; an empty cell becomes NULL."""
-    database = sqlite3.connect(":memory:")
+    database = sqlite_at(":memory:")
     database.executescript((folder / "schema.sql").read_text(encoding="utf-8"))
     assert database.execute("PRAGMA foreign_keys").fetchone() == (1,)
     for table in json.loads((folder / "design.json").read_text(encoding="utf-8"))["tables"]:

@@ -6,11 +6,10 @@ import json
 import os
 import random
 import shutil
-import sqlite3
 from pathlib import Path
 
 import pytest
-from databases import POSTGRES, new_database
+from databases import POSTGRES, new_database, sqlite_at
 from sqlalchemy import create_engine, text
 from sqlalchemy.engine import make_url
 
@@ -118,7 +117,7 @@ def test_what_is_no_plain_file_is_not_read(stranger, how, tmp_path):
 def test_no_statement_of_the_folder_is_carried_out(stranger, tmp_path):
     folder = stranger(lambda document: None)
     other = tmp_path / "other.db"
-    with sqlite3.connect(other) as there:
+    with sqlite_at(other) as there:
         there.execute("CREATE TABLE hives (a)")
     planted = tmp_path / "planted.db"
     with (folder / "schema.sql").open("a", encoding="utf-8") as file:
@@ -131,7 +130,7 @@ def test_no_statement_of_the_folder_is_carried_out(stranger, tmp_path):
     claims = prove_folder(folder)
     assert (False, "schema.sql is not the script of this design: write the folder again.") in claims
     assert not planted.exists()
-    with sqlite3.connect(other) as there:
+    with sqlite_at(other) as there:
         assert there.execute("SELECT COUNT(*) FROM hives").fetchone() == (0,)
 
 

@@ -1,6 +1,7 @@
 """The database servers that tests may use, as the environment names them."""
 
 import os
+import sqlite3
 import uuid
 from contextlib import contextmanager
 from tempfile import TemporaryDirectory
@@ -14,6 +15,18 @@ MARIADB = os.environ.get("PRAVIX_TEST_MARIADB")
 SPARK = os.environ.get("PRAVIX_TEST_SPARK")
 DUCKDB = "duckdb"
 """DuckDB needs no server."""
+
+
+class _Closing(sqlite3.Connection):
+    """A connection that closes when nothing refers to it any more: Python 3.13 warns of one that is left open."""
+
+    def __del__(self):
+        self.close()
+
+
+def sqlite_at(path):
+    """Return a connection to a database of SQLite; the end of a block with it commits."""
+    return sqlite3.connect(path, factory=_Closing)
 
 
 @contextmanager

@@ -2,12 +2,11 @@
 
 import os
 import signal
-import sqlite3
 import subprocess
 import sys
 
 import pytest
-from databases import DUCKDB, MARIADB, POSTGRES, new_database
+from databases import DUCKDB, MARIADB, POSTGRES, new_database, sqlite_at
 
 from pravix.databases.known import database
 from pravix.errors import InputError
@@ -26,7 +25,7 @@ def test_sqlite_gives_the_rows_back_with_every_constraint_on(made, request, tmp_
     loaded = load_folder(folder, f"sqlite:///{tmp_path}/made.db")
     assert loaded.views == rows_of_views(folder)
     assert loaded.rows == {table.name: table.rows for table in folder.fitted(database("sqlite")).tables}
-    with sqlite3.connect(tmp_path / "made.db") as made_database:
+    with sqlite_at(tmp_path / "made.db") as made_database:
         assert made_database.execute("PRAGMA foreign_key_check").fetchall() == []
         names = [
             row[0] for row in made_database.execute("SELECT name FROM sqlite_master WHERE type = 'view'")
@@ -59,7 +58,7 @@ def test_a_second_load_refuses_politely_and_changes_nothing(rough, tmp_path):
 
 def test_a_row_that_a_constraint_refuses_leaves_the_database_as_it_was(rough, tmp_path):
     target = tmp_path / "made.db"
-    with sqlite3.connect(target) as there:
+    with sqlite_at(target) as there:
         there.execute("CREATE TABLE other (a)")
     file = rough.path / next(table.file for table in rough.tables if table.name == "keeper")
     text = file.read_text(encoding="utf-8")
@@ -71,7 +70,7 @@ def test_a_row_that_a_constraint_refuses_leaves_the_database_as_it_was(rough, tm
             load_folder(rough, f"sqlite:///{tmp_path}/new.db")
     finally:
         file.write_text(text, encoding="utf-8")
-    with sqlite3.connect(target) as there:
+    with sqlite_at(target) as there:
         assert there.execute("SELECT name FROM sqlite_master").fetchall() == [("other",)]
     assert os.listdir(tmp_path) == ["made.db"]
 
@@ -162,5 +161,5 @@ def test_killed_in_the_middle_it_leaves_nothing(rough, tmp_path):
         assert not target.exists()
     subprocess.run(call, stdout=subprocess.DEVNULL, check=True)
     assert os.listdir(tmp_path) == ["made.db"]
-    with sqlite3.connect(target) as there:
+    with sqlite_at(target) as there:
         assert there.execute("SELECT COUNT(*) FROM flat").fetchone() == (420,)

@@ -2,11 +2,11 @@
 
 import json
 import re
-import sqlite3
 from importlib.resources import files
 from pathlib import Path
 
 import pytest
+from databases import sqlite_at
 
 import pravix
 from pravix.cli.main import pravix as commands
@@ -97,7 +97,7 @@ def test_a_folder_gives_what_the_sheet_gives(place):
     assert folder.side_by_side("keeper", "phone")[0] in folder.side_by_side("keeper", "phone").rows
     assert "JOIN" in folder.query("keeper", "honey", database="mysql")
     folder.load("sqlite:///made.db")
-    with sqlite3.connect("made.db") as there:
+    with sqlite_at("made.db") as there:
         assert there.execute("SELECT count(*) FROM flat").fetchone() == (420,)
     assert "design.json" in folder.write("copy")
     assert {holds for holds, _ in pravix.open_folder("copy").prove()} == {"holds"}

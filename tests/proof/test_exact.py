@@ -2,11 +2,10 @@
 
 import json
 import random
-import sqlite3
 from decimal import Decimal
 
 import pytest
-from databases import DUCKDB, MARIADB, POSTGRES, new_database
+from databases import DUCKDB, MARIADB, POSTGRES, new_database, sqlite_at
 from folders import folder_of
 from hypothesis import given
 from hypothesis import strategies as st
@@ -47,7 +46,7 @@ def test_a_column_whose_texts_differ_where_its_numbers_agree_is_a_code(long):
 def test_long_numbers_are_stored_to_the_last_digit(long, server, tmp_path):
     if server is None:
         loaded = load_folder(long, f"sqlite:///{tmp_path}/a.db")
-        with sqlite3.connect(tmp_path / "a.db") as there:
+        with sqlite_at(tmp_path / "a.db") as there:
             found = [cell for (cell,) in there.execute("SELECT seal FROM flat")]
         assert [note.split(" is ")[0] for note in loaded.notes] == ["drum.seal"]
         assert "keeps 15" in loaded.notes[0]
@@ -210,7 +209,7 @@ def test_a_question_about_a_role_gives_only_what_has_that_role(tmp_path):
     folder = folder_of(Relation.from_rows(names, rows), tmp_path / "made")
     assert any(table.roles for table in folder.tables)
     load_folder(folder, f"sqlite:///{tmp_path}/a.db")
-    with sqlite3.connect(tmp_path / "a.db") as there:
+    with sqlite_at(tmp_path / "a.db") as there:
         found = there.execute(recombined(folder.document, ["from_port", "from_country"]).sql).fetchall()
     assert sorted(found) == [("P1", "NL"), ("P2", "DE"), ("P3", "ZA")]
 

@@ -1,8 +1,7 @@
 """Tables in a database proved there: what is changed behind the back of the program is found."""
 
-import sqlite3
-
 import pytest
+from databases import sqlite_at
 from flat_tables import ALL_ENGINES, database_of, executed, put
 
 from pravix.analysis import Analysis
@@ -80,7 +79,7 @@ def test_rows_that_nothing_identifies_are_counted(tmp_path):
     reading = Reading(table=put(url, NAMES[1:], rows))
     load_in_place(folder, url, reading)
     assert all(holds for holds, _ in prove_in_place(folder, url, reading))
-    with sqlite3.connect(tmp_path / "a.db") as there:
+    with sqlite_at(tmp_path / "a.db") as there:
         there.execute("UPDATE \"flat rows\" SET kg = '9.5' WHERE rowid = 3")
     wrong = [text for holds, text in prove_in_place(folder, url, reading) if not holds]
     assert len(wrong) == 1

@@ -1,8 +1,7 @@
 """The SQL of a design made by hand, on real databases, with types from the design, the rows, or neither."""
 
-import sqlite3
-
 import pytest
+from databases import sqlite_at
 from flat_tables import ENGINES, database_of, executed
 
 from pravix.databases.known import DATABASES, database
@@ -71,6 +70,6 @@ def test_what_cannot_be_made_is_told(text, told):
 
 def test_names_are_data():
     (told,) = made('A "x(_a "b_, c; d)')
-    with sqlite3.connect(":memory:") as there:
+    with sqlite_at(":memory:") as there:
         there.execute(told)
         assert [row[1] for row in there.execute("PRAGMA table_info('A \"x')")] == ['a "b', "c; d"]

@@ -1,12 +1,12 @@
 """SQL for each database: parsed by an independent parser, run where it can be, names and cells unharmed."""
 
 import re
-import sqlite3
 from decimal import Decimal, localcontext
 from pathlib import Path
 
 import pytest
 import sqlglot
+from databases import sqlite_at
 from folders import folder_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -50,7 +50,7 @@ def test_a_script_with_its_rows_runs_in_sqlite(made, request):
     statements = list(schema_statements(folder.document, kind))
     tables, made_views = statements[: -len(flat)], statements[-len(flat) :]
     text = "".join(script([*tables, *insert_statements(folder, kind), *made_views], kind))
-    connection = sqlite3.connect(":memory:")
+    connection = sqlite_at(":memory:")
     connection.executescript(text)
     for name, part in flat.items():
         assert connection.execute(f"SELECT COUNT(*) FROM {name}").fetchone() == (part.source.rows,)
@@ -122,7 +122,7 @@ NUMBERS = st.decimals(-999, 999, places=2, allow_nan=False, allow_infinity=False
 @settings(max_examples=300, deadline=None)
 def test_computed_numbers_are_exact_in_sqlite(one, other, operation, scale, rounding):
     sql = database("sqlite").computed(operation, [Number("a", 2), Number("b", 2)], scale, rounding)
-    connection = sqlite3.connect(":memory:")
+    connection = sqlite_at(":memory:")
     (found,) = connection.execute(
         f"SELECT {sql} FROM (SELECT ? AS a, ? AS b)", [float(one), float(other)]
     ).fetchone()
@@ -140,7 +140,7 @@ def test_computed_numbers_are_exact_in_sqlite(one, other, operation, scale, roun
 
 def test_the_smallest_design_has_its_view(tmp_path):
     folder = folder_of(Relation.from_rows(["a"], [["x"], ["x"]]), tmp_path / "made")
-    connection = sqlite3.connect(":memory:")
+    connection = sqlite_at(":memory:")
     kind = database("sqlite")
     *tables, view = schema_statements(folder.document, kind)
     for statement in [*tables, *insert_statements(folder, kind), view]:

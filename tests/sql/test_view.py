@@ -1,9 +1,9 @@
 """The flat view: every kind of repaired column comes back, in SQLite by doing it, elsewhere by its expression."""
 
-import sqlite3
 from datetime import date, timedelta
 
 import pytest
+from databases import sqlite_at
 from folders import folder_of
 from hypothesis import given, settings
 from samples import tables
@@ -29,7 +29,7 @@ def flat_rows(folder):
     """The rows of the flat view after the folder was loaded into SQLite."""
     kind = database("sqlite")
     fitted = folder.fitted(kind)
-    connection = sqlite3.connect(":memory:")
+    connection = sqlite_at(":memory:")
     for statement in schema_statements(fitted.document, kind):
         connection.execute(statement)
     for table in fitted.tables:
@@ -210,7 +210,7 @@ def test_each_database_says_it_in_its_own_way(name):
 def test_whole_years_in_sqlite(earlier, later, years):
     sql = database("sqlite").years("a", "b")
     (found,) = (
-        sqlite3.connect(":memory:")
+        sqlite_at(":memory:")
         .execute(f"SELECT {sql} FROM (SELECT ? AS a, ? AS b)", [earlier, later])
         .fetchone()
     )
@@ -219,7 +219,7 @@ def test_whole_years_in_sqlite(earlier, later, years):
 
 @pytest.mark.parametrize("text", ["it's", "a\\b", "", "50 %", "é", "'; DROP TABLE x; --"])
 def test_texts_are_literals_and_nothing_else(text):
-    (found,) = sqlite3.connect(":memory:").execute(f"SELECT {database('sqlite').text(text)}").fetchone()
+    (found,) = sqlite_at(":memory:").execute(f"SELECT {database('sqlite').text(text)}").fetchone()
     assert found == text
     assert database("sqlserver").text(text).startswith("N'")
     assert database("mysql").text("a\\'").endswith("a\\\\'''")

@@ -1,11 +1,10 @@
 """Next month's file: every planted fault found once, none invented, and good rows loaded once."""
 
 import csv
-import sqlite3
 from pathlib import Path
 
 import pytest
-from databases import MARIADB, POSTGRES, new_database
+from databases import MARIADB, POSTGRES, new_database, sqlite_at
 from folders import folder_of
 
 import pravix.demo
@@ -80,14 +79,14 @@ def append_rows(folder, url, rows):
 
 
 def view(url):
-    with sqlite3.connect(url.removeprefix("sqlite:///")) as database:
+    with sqlite_at(url.removeprefix("sqlite:///")) as database:
         database.execute("PRAGMA foreign_keys = ON")
         assert database.execute("PRAGMA foreign_key_check").fetchall() == []
         return database.execute("SELECT * FROM flat").fetchall()
 
 
 def counted_rows(url, folder):
-    with sqlite3.connect(url.removeprefix("sqlite:///")) as database:
+    with sqlite_at(url.removeprefix("sqlite:///")) as database:
         names = [table.name for table in folder.tables]
         return {name: database.execute(f"SELECT COUNT(*) FROM {name}").fetchone()[0] for name in names}
 
