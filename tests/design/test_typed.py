@@ -33,8 +33,9 @@ def test_a_type_gets_room_unless_it_has_one_form(texts, told):
 def test_room_of_texts_numbers_and_blanks():
     assert roomy(ColumnType(Kind.TEXT, 330)).length == 500
     assert roomy(ColumnType(Kind.TEXT, 400)).length == 1000
-    assert roomy(ColumnType(Kind.TEXT, 400), keyed=True).length == MOST_IN_A_KEY
-    assert roomy(ColumnType(Kind.TEXT, 700), keyed=True).length == 700
+    assert roomy(ColumnType(Kind.TEXT, 400), keyed=1).length == MOST_IN_A_KEY
+    assert roomy(ColumnType(Kind.TEXT, 150), keyed=3).length == MOST_IN_A_KEY // 3
+    assert roomy(ColumnType(Kind.TEXT, 700), keyed=1).length == 700
     assert roomy(ColumnType(Kind.TEXT, 3900)).length == 4000
     assert roomy(ColumnType(Kind.TEXT, 9000)).length == 9000
     assert roomy(ColumnType(Kind.INTEGER, digits=9)).digits == 10

@@ -73,3 +73,14 @@ def test_names_are_data():
     with sqlite_at(":memory:") as there:
         there.execute(told)
         assert [row[1] for row in there.execute("PRAGMA table_info('A \"x')")] == ['a "b', "c; d"]
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_long_texts_in_a_key_have_room_that_every_database_takes(engine, tmp_path):
+    names = ["valley", "meadow", "place"]
+    rows = Relation.from_rows(names, [["far away " * 14 + mark] * 3 for mark in "abcd"])
+    design = "Trip(_valley_, _meadow_, _place_, lids: integer)"
+    (told,) = made(design, engine, rows)
+    assert told.count("(166)") == 3
+    with database_of(engine, tmp_path) as url:
+        executed(url, (told,))

@@ -19,7 +19,7 @@ from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, misfit
 from pravix.wording import shortened
 
 MOST_IN_A_KEY = 500
-"""So many characters of a text can be a key in every database."""
+"""So many characters of texts together can be a key in every database."""
 
 _LONGEST = 4000
 _FOR_BLANKS = 50
@@ -45,13 +45,16 @@ def with_room(tables: Sequence[Table], wishes: Wishes) -> tuple[Table, ...]:
 
     def made(table: Table, one: TableColumn) -> TableColumn:
         said = _wish(table, one, wishes) is not None
-        return one if said else replace(one, type=roomy(one.type, _is_keyed(table, one)))
+        return one if said else replace(one, type=roomy(one.type, _keyed_with(table, one)))
 
     return tuple(_with_columns(table, made) for table in tables)
 
 
-def roomy(found: ColumnType, keyed: bool = False) -> ColumnType:
-    """Return a type with room for more than it was found from; that of a ``keyed`` text can be a key."""
+def roomy(found: ColumnType, keyed: int = 0) -> ColumnType:
+    """Return a type with room for more than it was found from.
+
+    A text that is ``keyed``, in keys of up to so many columns, gets no more than its share of these.
+    """
     if found.kind is Kind.INTEGER:
         return replace(found, digits=found.digits + 1)
     if found.kind is Kind.DECIMAL:
@@ -63,7 +66,7 @@ def roomy(found: ColumnType, keyed: bool = False) -> ColumnType:
         return found
     free = found.kind in (Kind.TEXT, Kind.CODE)
     length = _next_length(int(found.length * _HALF_AGAIN + 0.5) if free else found.length)
-    most = MOST_IN_A_KEY if keyed else _LONGEST
+    most = MOST_IN_A_KEY // keyed if keyed else _LONGEST
     return replace(found, length=max(found.length, min(length, most)))
 
 
@@ -121,9 +124,10 @@ def _wish(table: Table, column: TableColumn, wishes: Wishes) -> Arrangement | No
     return next((wish for wish in reversed(wishes.of("type")) if flat & set(wish.columns)), None)
 
 
-def _is_keyed(table: Table, column: TableColumn) -> bool:
+def _keyed_with(table: Table, column: TableColumn) -> int:
+    """Return how many columns the longest key or reference with a column has; 0 where it is in none."""
     linked = (link.columns for link in table.foreign_keys)
-    return any(column.name in names for names in (*table.keys, *linked))
+    return max((len(names) for names in (*table.keys, *linked) if column.name in names), default=0)
 
 
 def _check_fits(rows: Relation, name: str, wish: Arrangement, wanted: ColumnType) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import (
@@ -85,7 +85,8 @@ def _in_order(tables: Sequence[HandTable]) -> list[HandTable]:
 
 def _types(table: HandTable, metadata: MetaData, database: Database, rows: Relation | None) -> dict[str, Any]:
     """Return the type of each column: the one it is given, that of what it refers to, or what is found."""
-    keyed = {name for key in (table.primary_key, *table.unique) for name in key}
+    keys = table.primary_key, *table.unique
+    keyed = {name: max(len(key) for key in keys if name in key) for key in keys for name in key}
     ends = {
         name: (link.table, key)
         for link in table.references
@@ -125,9 +126,9 @@ def _said(column: HandColumn, table: HandTable, database: Database) -> Any:
         ) from None
 
 
-def _found(column: HandColumn, rows: Relation | None, database: Database, keyed: Collection[str]) -> Any:
+def _found(column: HandColumn, rows: Relation | None, database: Database, keyed: Mapping[str, int]) -> Any:
     if rows is not None and column.name in rows.names:
-        return sql_type(roomy(column_type(rows.column(column.name)), column.name in keyed), database)
+        return sql_type(roomy(column_type(rows.column(column.name)), keyed.get(column.name, 0)), database)
     return sql_type(_UNKNOWN, database)
 
 
