@@ -75,6 +75,14 @@ def test_what_is_no_type_is_refused(told):
         said_type(told)
 
 
+def test_a_type_that_the_ledger_says_is_refused_with_its_line(deliveries):
+    wish = Arrangement("type", ("lids",), type="money", place="deliveries.ledger.toml, line 3")
+    wishes = deliveries.ledger.wishes.with_arrangements((wish,))
+    with pytest.raises(InputError, match=r"ledger\.toml, line 3: money is no type") as refused:
+        _ = deliveries.with_ledger(replace(deliveries.ledger, wishes=wishes)).design
+    assert "decimal(8,2)" in refused.value.hint
+
+
 @pytest.fixture
 def deliveries(tmp_path):
     path = tmp_path / "deliveries.csv"

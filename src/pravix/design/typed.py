@@ -103,7 +103,10 @@ def with_said_types(
         wish = _wish(table, one, wishes)
         if wish is None:
             return one
-        wanted = said_type(wish.type)
+        try:
+            wanted = said_type(wish.type)
+        except InputError as error:
+            raise InputError(f"{wish.place or 'type'}: {error}", error.hint) from None
         other = wanted.kind.numeric != one.type.kind.numeric or wanted.stored != one.type.stored
         if other and set(wish.columns) & set(computed_from):
             told = f"{wish.columns[0]} must stay {one.type}, as others are computed from it"
