@@ -17,6 +17,7 @@ from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.loading.load import load_folder
 from pravix.proof.proving import prove_folder
 from pravix.relation.relation import Relation
+from pravix.theory.dependency import parse_dependencies
 
 
 def made(relation, *wishes):
@@ -31,6 +32,20 @@ def by_values(design):
         for link in table.foreign_keys
         if link.by_values
     }
+
+
+def test_nothing_refers_to_columns_set_apart_but_to_their_thing():
+    """All cells alike make every column a key of every other: also where the thing gets a number."""
+    relation = Relation.from_rows("ABCDE", [[*"aaaaa"]] * 3 + [[*"aabaa"]])
+    rules = parse_dependencies("A, C -> B") + parse_dependencies("B, C, D -> E")
+    judgement = judge(relation, discover(relation, largest=3), rules)
+    for surrogates in ("never", "referred", "always"):
+        arranged = (Arrangement("table", ("A",)), Arrangement("apart", ("B",)))
+        wishes = Wishes(surrogates=surrogates, arrangements=arranged)
+        design = designed(Repaired(relation, relation), judgement, wishes)
+        apart = {table.name for table in design.tables if "B" in table.column_names} - {"B_C_D"}
+        assert design.proof.holds
+        assert not apart & {link.table for table in design.tables for link in table.foreign_keys}
 
 
 def test_a_thing_refers_to_its_own_kind_and_by_a_name():
