@@ -53,7 +53,7 @@ def with_links_inside(tables: Sequence[Table], wishes: Wishes) -> tuple[tuple[Ta
 
 
 def _referable(table: Table) -> tuple[tuple[str, ...], ...]:
-    """Return the keys by which rows may be referred to; columns set apart have those of their thing, not own."""
+    """Return the keys by which rows may be referred to; columns set apart have that of their thing."""
     if table.apart_from:
         return ()
     return tuple(key for key in table.keys if key and not blank_in(table.rows, key).any())
