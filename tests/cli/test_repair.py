@@ -145,6 +145,10 @@ def test_figures_of_what_repeats_of_a_rule_and_of_next_month(pravix, honey, tmp_
     assert "changed fact" in told["found"]
     refused = pravix("explain", flat, "honey", "--figure", "no.svg")
     assert (refused.status, refused.err.splitlines()[0]) == (2, "pravix: error: honey is no rule")
+    loading = pravix("check", "made", flat, "--load", "sqlite:///none.db", "--figure", "no.doc")
+    assert "no.doc is neither PNG" in loading.err
+    outside = pravix("decompose", flat, "--memory", "1kB", "--figure", "no.svg")
+    assert (outside.status, outside.out) == (2, "")
     broken = pravix("explain", flat, "honey -> drum_no", "--figure", "no.svg")
     assert "the rows break honey -> drum_no" in broken.err
     assert not (tmp_path / "no.svg").exists()

@@ -13,14 +13,16 @@ from pravix.document.design_document import design_document
 from pravix.document.design_file import json_text
 from pravix.first_normal_form.repairing import repaired
 from pravix.judgement.judge import judge
+from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.words import cut_words
 from pravix.sql.schema import schema_statements
 
 
-def design_of(header, rows):
+def design_of(header, rows, wishes=None):
     relation = Relation.from_rows(header, rows)
-    return designed(repaired(relation, (), "the ledger"), judge(relation, discover(relation, largest=3)))
+    judgement = judge(relation, discover(relation, largest=3))
+    return designed(repaired(relation, (), "the ledger"), judgement, wishes or Wishes())
 
 
 TOWNS = {"D1": ("Garrick", "North"), "D2": ("Inver", "South"), "D3": ("Kelder", "South"), "D4": ("Moss", "East"),
@@ -121,7 +123,7 @@ def test_things_that_only_share_their_names_stay_apart():
     assert "no value in common" in roles_told(design)[0]
 
 
-def numbered(keeper, presser):
+def numbered(keeper, presser, wishes=None):
     """Deliveries whose keepers and pressers are told by number, name and village."""
     rows = []
     for number in range(200):
@@ -130,7 +132,7 @@ def numbered(keeper, presser):
         rows.append([str(700 + number), *told, str(number * 13 % 37)])
     facts = ["no", "name", "village"]
     header = ["delivery_no", *(f"{role}_{fact}" for role in ("keeper", "presser") for fact in facts)]
-    return design_of([*header, "crates"], rows)
+    return design_of([*header, "crates"], rows, wishes)
 
 
 def test_keys_that_share_nothing_but_no_are_two_kinds_unless_they_have_values_in_common():
@@ -142,6 +144,11 @@ def test_keys_that_share_nothing_but_no_are_two_kinds_unless_they_have_values_in
     assert not any(table.roles for table in alike.tables)
     (doubt,) = alike.doubts
     assert doubt.question.startswith("Keeper_no and presser_no are written alike (K-000 and K-400)")
+    said = Wishes(arrangements=(Arrangement("same", ("keeper_no", "presser_no")),))
+    answered = numbered("K-{:03}".format, lambda n: [f"K-{n + 400:03}", f"Milo {n}", f"Kelder {n % 3}"], said)
+    (together,) = (table for table in answered.tables if table.roles)
+    assert together.column_names == ("no", "name", "village")
+    assert not answered.doubts
     same = numbered("K-{:03}".format, lambda n: [f"K-{n:03}", f"Ada {n}", f"Inver {n % 4}"])
     assert [len(table.roles) for table in same.tables if table.roles] == [2]
     unlike = numbered("K-{:03}".format, lambda n: [f"K-{n:03}", f"Milo {n}", f"Kelder {n % 3}"])

@@ -10,7 +10,9 @@ import click
 from pravix.cli import helped
 from pravix.cli.options import json_option, reading_options
 from pravix.cli.show import Screen, print_json
+from pravix.errors import InputError
 from pravix.folder.reader import open_folder
+from pravix.pictures.drawing import check_figure_path
 from pravix.pictures.figure import write_findings_figure
 from pravix.services.checking import CheckedFile, check_file
 from pravix.sources.reading import Reading
@@ -52,12 +54,15 @@ def command(
     The exit status is 1 where anything is found. Rows without a finding are good; those that are there
     already are neither loaded nor kept.
     """
+    if figure is not None:
+        check_figure_path(figure)
     held = check_file(open_folder(Path(folder)), source, reading, url, keep, rejudge)
     done, standings = held.checked, held.standings
     found = done.violations
     if figure is not None:
-        rows = done.rows if isinstance(done, CheckedInPlace) else len(done.new)
-        write_findings_figure(rows_by_finding(found), rows, held.account.name, figure)
+        if isinstance(done, CheckedInPlace):
+            raise InputError("rows outside memory are counted, not numbered", "Leave --figure out.")
+        write_findings_figure(rows_by_finding(found), len(done.new), held.account.name, figure)
     if isinstance(done, CheckedInPlace):
         _outside(held, done, as_json)
         context.exit(1 if found else 0)

@@ -23,6 +23,7 @@ from pravix.discovery.budget import Budget
 from pravix.document.design_document import design_document
 from pravix.document.entry import as_data
 from pravix.folder.formats import FORMATS
+from pravix.pictures.drawing import check_figure_path
 from pravix.pictures.figure import write_repeats_figure
 from pravix.services.handing_over import write_results
 from pravix.sources.reading import Reading
@@ -74,16 +75,18 @@ def command(
 
     The exit status is 1 where the proof fails; then nothing is written.
     """
-
+    if figure is not None:
+        check_figure_path(figure)
     analysis = CommandAnalysis(source, reading, ledger, blanks, largest, budget=budget, policies=policies)
     design = analysis.design
+    repeats = repeats_by_column(design) if figure is not None else []
     screen = Screen()
     if as_json:
         print_json(as_data(design_document(design, analysis.ledger.meanings, elsewhere=analysis.elsewhere)))
     else:
         (show_story if full else show_summary)(screen, analysis)
     if figure is not None:
-        write_repeats_figure(repeats_by_column(design), analysis.source.account.name, figure)
+        write_repeats_figure(repeats, analysis.source.account.name, figure)
     if not design.proof.holds:
         if out and not as_json:
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")

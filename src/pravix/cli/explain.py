@@ -15,6 +15,7 @@ from pravix.document.rules import rule_document
 from pravix.errors import InputError
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.telling import reason
+from pravix.pictures.drawing import check_figure_path
 from pravix.pictures.figure import write_evidence_figure
 from pravix.relation.relation import Relation
 from pravix.services.explaining import Reasons, evidence_by_rows, explained
@@ -48,6 +49,8 @@ def command(
     or "table NAME" (why it exists), "key NAME" (why this primary key), "link NAME NAME" (why two tables refer
     to each other so), or "COLUMN in NAME" (why it is not there).
     """
+    if figure is not None:
+        check_figure_path(figure)
     analysis = CommandAnalysis(source, reading, ledger, blanks)
     found = explained(analysis, what)
     if figure is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from pravix.design.model import Design, Table
+from pravix.errors import InputError
 
 
 @dataclass(frozen=True)
@@ -43,8 +44,10 @@ def repeats_by_column(design: Design) -> list[tuple[str, int, int]]:
     """Return for each column of the file how many of its cells repeat a value, there and in the tables.
 
     A column that became a table of its own parts is counted in the file only, one of a table with several
-    roles for the first of them. Linear in the cells.
+    roles for the first of them. Raises InputError where the rows stay outside memory. Linear in the cells.
     """
+    if design.repaired.original.whole is not None:
+        raise InputError("rows outside memory are not counted by column", "Leave --figure out.")
     stored = dict.fromkeys(design.repaired.original.names, 0)
     for table in design.tables:
         first = {own: name for name, own in reversed(table.flat_names.items())}

@@ -151,7 +151,8 @@ def _group(
         pair = named_alike(one, other) if could_be_roles(other) else None
         if pair is None or (group and group[0][1] != pair.one) or _wished("different", one, other, wishes):
             continue
-        nameless = is_nameless(pair, one)
+        wished = _wished("same", one, other, wishes)
+        nameless = is_nameless(pair, one) and not wished
         if nameless and not _share_values(_keys(one), _keys(other)):
             if _of_one_code(_keys(one), _keys(other)):
                 doubts.append(_written_alike(one, other))
@@ -161,7 +162,7 @@ def _group(
             (
                 found
                 for table, role in group or [(one, roles[0])]
-                if (found := _conflict(table, role, other, roles[1]))
+                if (found := _conflict(table, role, other, roles[1], wished))
             ),
             None,
         )

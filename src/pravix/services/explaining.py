@@ -77,8 +77,11 @@ def evidence_by_rows(
 ) -> dict[str, list[tuple[int, float]]]:
     """Return for each rule its bits of evidence in the first rows of the file, up to all of them.
 
-    Raises InputError where the rows break all of the rules. Cost: that of the evidence, for each step.
+    Raises InputError where the rows break all of the rules, or stay outside memory. Cost: that of the
+    evidence, for each step.
     """
+    if analysis.staying is not None:
+        raise InputError("rows outside memory have no order to be drawn in", "Leave --figure out.")
     found = {}
     for account in accounts:
         if account.judged is None or account.judged.evidence is None:
