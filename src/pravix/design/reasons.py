@@ -11,6 +11,7 @@ from pravix.design.links import found_cardinality
 from pravix.design.model import Design, ForeignKey, Table
 from pravix.judgement.use import Use
 from pravix.relation.grouping import blank_in, groups_by
+from pravix.relation.texts import lengths
 from pravix.theory.closure import closure
 from pravix.theory.dependency import in_order
 from pravix.wording import counted, joined
@@ -73,7 +74,7 @@ def _traits(table: Table, key: Sequence[str], uses: Mapping[str, Use]) -> str:
     """Return what speaks for and against a key: blanks, length, kind of thing."""
     flat = {name: column for column, name in table.flat_names.items()}
     blank = any(table.rows.column(name).blanks for name in key)
-    longest = sum(max(map(len, table.rows.column(name).present_values), default=0) for name in key)
+    longest = sum(int(lengths(table.rows.column(name).present_values).max(initial=0)) for name in key)
     kinds = list(dict.fromkeys(uses[flat[name]].value for name in key if flat.get(name) in uses))
     told = ["sometimes blank" if blank else "never blank"]
     told.append(f"{'short' if longest <= _SHORT else 'long'} (at most {counted(longest, 'character')})")

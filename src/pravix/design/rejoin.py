@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pravix.design.model import ForeignKey, Table
 from pravix.relation.grouping import group_numbers
 from pravix.relation.relation import BLANK, Codes, Column, Relation
+from pravix.sources.coding import Numbering
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,18 +27,21 @@ def found_rows(referring: Sequence[Codes], referred: Sequence[Codes]) -> NDArray
     """Return, for each referring row, the position of the referred row with equal codes, or -1.
 
     Both sides are code arrays over the same dictionaries; the referred rows must differ. Columns that
-    are blank refer to nothing. Sorting: n log n in the rows of both.
+    are blank refer to nothing. Linear in the rows of both for one column, n log n for more.
     """
     here, there = len(referring[0]) if referring else 0, len(referred[0]) if referred else 0
-    both = [np.concatenate((one, other)) for one, other in zip(referring, referred, strict=True)]
-    groups = group_numbers(both, here + there)
-    position = np.full(here + there, -1, dtype=np.intp)
-    position[groups[here:]] = np.arange(there)
-    found = position[groups[:here]]
-    blank = np.zeros(here, dtype=np.bool_)
+    if len(referring) == 1:
+        (groups,), (others,) = referring, referred
+    else:
+        both = [np.concatenate((one, other)) for one, other in zip(referring, referred, strict=True)]
+        numbers = group_numbers(both, here + there)
+        groups, others = numbers[:here], numbers[here:]
+    position = np.full(max(groups.max(initial=0), others.max(initial=0)) + 1, -1, dtype=np.intp)
+    position[others] = np.arange(there)
+    found = position[groups]
     for codes in referring:
-        blank |= codes == BLANK
-    return np.where(blank, -1, found)
+        found[codes <= BLANK] = -1
+    return found
 
 
 def referred_places(table: Table, link: ForeignKey, other: Table) -> NDArray[np.intp]:
@@ -55,9 +59,10 @@ def _translated(column: Column, into: Column) -> Codes:
     """Return the codes of a column in the dictionary of another; what it lacks gets codes after its own."""
     if column.values is into.values:
         return column.codes
-    known = {value: code for code, value in enumerate(into.values)}
-    codes = [known.get(value, len(known) + place) for place, value in enumerate(column.values)]
-    return np.array(codes, dtype=np.int32)[column.codes]
+    codes = np.arange(len(into.values), len(into.values) + len(column.values), dtype=np.int32)
+    here, there = Numbering((column, into)).common(column, into)
+    codes[here], codes[BLANK] = there, BLANK
+    return codes[column.codes]
 
 
 def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:

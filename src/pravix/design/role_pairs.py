@@ -6,14 +6,14 @@ where two keys have many things in common and what both say of these agrees.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from pravix.design.model import Role, Table
 from pravix.judgement.linking import GENERIC_WORDS
-from pravix.judgement.sameness import Keyed, facts_of, same_things
-from pravix.relation.relation import Column
+from pravix.judgement.sameness import Keyed, facts_of, in_common, same_things
 from pravix.relation.words import cut_words, noun, words
+from pravix.sources.coding import Numbering
 
 _MOST_WORDS = 2
 _SHARED_THINGS = 0.5
@@ -67,21 +67,23 @@ def named_alike(one: Table, other: Table) -> Pair | None:
 
 
 class KeyedTables:
-    """Tables by their primary keys, each worked out once."""
+    """Tables by their primary keys, each worked out once, with the values of these keys numbered."""
 
-    def __init__(self) -> None:
+    def __init__(self, tables: Iterable[Table]) -> None:
         self._known: dict[int, tuple[Table, Keyed]] = {}
+        keys = [table.rows.column(table.primary_key[0]) for table in tables if could_be_roles(table)]
+        self._numbering = Numbering(keys)
+
+    def common(self, one: Table, other: Table) -> int:
+        """Return how many values the keys of two tables have in common."""
+        return in_common(self.of(one), one.primary_key, self.of(other), other.primary_key)
 
     def of(self, table: Table) -> Keyed:
         """Return a table by its primary key."""
         if id(table) not in self._known:
-            self._known[id(table)] = table, Keyed.of(table.name, table.rows, [table.primary_key])
+            keyed = Keyed.of(table.name, table.rows, [table.primary_key], self._numbering)
+            self._known[id(table)] = table, keyed
         return self._known[id(table)][1]
-
-
-def count_of_common(one: Column, other: Column) -> int:
-    """Return how many values two columns have in common."""
-    return len(one.value_set & other.value_set)
 
 
 def alike_by_values(one: Table, other: Table, wished: bool, keyed: KeyedTables) -> Pair | None:
@@ -92,7 +94,7 @@ def alike_by_values(one: Table, other: Table, wished: bool, keyed: KeyedTables) 
     """
     here, there = one.primary_key, other.primary_key
     least = min(one.rows.row_count, other.rows.row_count)
-    common = count_of_common(one.rows.column(here[0]), other.rows.column(there[0]))
+    common = keyed.common(one, other)
     if not wished and not (common >= _LEAST_SHARED and common >= _SHARED_THINGS * least):
         return None
     mine, theirs = keyed.of(one), keyed.of(other)

@@ -21,7 +21,6 @@ from pravix.design.role_pairs import (
     Pair,
     alike_by_values,
     could_be_roles,
-    count_of_common,
     is_nameless,
     named_alike,
     place_of,
@@ -68,7 +67,7 @@ def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Tab
     """Merge tables whose values show that they are roles of one thing, and say which may be."""
     doubts: list[Doubt] = []
     merged, again = tables, True
-    keyed = KeyedTables()
+    keyed = KeyedTables(merged)
     while again:
         again, doubts = False, []
         for one, other in combinations(merged, 2):
@@ -91,7 +90,7 @@ def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Tab
             if pair.sure and creation_order(tried) is not None:
                 merged, again = tried, True
                 break
-            doubts.append(_doubt(one, other, pair))
+            doubts.append(_doubt(one, other, pair, keyed.common(one, other)))
     return merged, doubts
 
 
@@ -121,9 +120,8 @@ def _cannot(one: Table, other: Table, wishes: Wishes, wrong: RoleConflict | None
     return f"{told}: {rows} say different things of {shortened(wrong.key)}"
 
 
-def _doubt(one: Table, other: Table, pair: Pair) -> Doubt:
+def _doubt(one: Table, other: Table, pair: Pair, common: int) -> Doubt:
     here, there = one.primary_key[0], other.primary_key[0]
-    common = count_of_common(one.rows.column(here), other.rows.column(there))
     facts = [name for name, flat in pair.one.columns if name in dict(pair.other.columns) and flat != here]
     told = (
         f"{counted(common, 'value')} of {here} and {there} are the same, and {joined(facts)} "

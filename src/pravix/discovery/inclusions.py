@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Column, Relation
-from pravix.sources.coding import numbered_texts, text_array
+from pravix.sources.coding import Numbering
 from pravix.wording import joined, shortened
 
 _MOST_PARTS = 8
@@ -49,13 +49,6 @@ class Orphan:
     def __str__(self) -> str:
         value = ", ".join(shortened(cell) for cell in self.value)
         return f"{value} ({'row' if len(self.rows) == 1 else 'rows'} {', '.join(map(str, self.rows))})"
-
-
-class _Place(NamedTuple):
-    """Where the numbers of a column's values are."""
-
-    start: int
-    stop: int
 
 
 class Inclusion(NamedTuple):
@@ -100,31 +93,22 @@ class Tables:
         return [Columns(table, (name,)) for table, one in self.relations.items() for name in one.names]
 
     @cached_property
-    def _numbered(self) -> tuple[NDArray[np.int32], dict[Columns, _Place]]:
-        """The numbers of the different values of all columns, and where those of each column are."""
-        parts = [text_array([])]
-        done: dict[Column, _Place] = {}
-        places: dict[Columns, _Place] = {}
-        end = 0
-        for columns in self.columns:
-            one = self.relations[columns.table].column(columns.names[0]).same_values
-            if one not in done:
-                parts.append(text_array(one.present_values))
-                done[one] = _Place(end, end + len(parts[-1]))
-                end += len(parts[-1])
-            places[columns] = done[one]
-        return numbered_texts(parts), places
+    def _numbering(self) -> Numbering:
+        """The numbers of the different values of all columns."""
+        return Numbering(map(self._column, self.columns))
+
+    def _column(self, single: Columns) -> Column:
+        return self.relations[single.table].column(single.names[0])
 
     def count(self, column: Columns) -> int:
         """Return how many different values a single column has."""
-        _, places = self._numbered
-        return places[column].stop - places[column].start
+        return len(self._numbering.of(self._column(column)))
 
     def found_in(self, there: Columns) -> Iterator[tuple[Columns, int, int]]:
         """Yield every column with how many different values it has, and how many of these one column has."""
-        numbers, places = self._numbered
+        numbers = self._numbering.numbers
         known = np.zeros(int(numbers.max(initial=-1)) + 1, np.bool_)
-        known[numbers[places[there].start : places[there].stop]] = True
+        known[self._numbering.of(self._column(there))] = True
         before = np.concatenate(([0], np.cumsum(known[numbers])))
         starts, ends, sizes = self._bounds
         return zip(self.columns, sizes, (before[ends] - before[starts]).tolist(), strict=True)
@@ -132,9 +116,9 @@ class Tables:
     @cached_property
     def _bounds(self) -> tuple[NDArray[np.int64], NDArray[np.int64], list[int]]:
         """Where the numbers of each column begin and end, and how many there are."""
-        _, places = self._numbered
-        starts = np.array([places[one].start for one in self.columns], np.int64)
-        ends = np.array([places[one].stop for one in self.columns], np.int64)
+        places = [self._numbering.places[self._column(one)] for one in self.columns]
+        starts = np.array([place.start for place in places], np.int64)
+        ends = np.array([place.stop for place in places], np.int64)
         return starts, ends, (ends - starts).tolist()
 
     def values(self, columns: Columns) -> Values:

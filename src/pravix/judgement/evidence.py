@@ -83,27 +83,32 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
     the rows once they are grouped.
     """
     columns = rule.columns | set(observed)
+    by_determinant = groups_by(relation, rule.determinant)
+    blank = blank_in(relation, columns)
+    if int(by_determinant.max(initial=-1)) + 1 == relation.row_count:
+        alone = relation.row_count - int(np.count_nonzero(blank))
+        return Evidence(tuple(observed), alone, alone, 0, 0.0, None)
     positions = first_positions(groups_by(relation, columns)) if observed else np.arange(relation.row_count)
-    positions = positions[~blank_in(relation, columns)[positions]]
-    if len(positions) == 0:
-        return Evidence(tuple(observed), 0, 0, 0, 0.0, None)
-    groups = groups_by(relation, rule.determinant)[positions]
-    first = _first_alike(groups)
-    repeated = np.flatnonzero(first != np.arange(len(first)))
+    if blank.any():
+        positions = positions[~blank[positions]]
+    groups = by_determinant[positions]
+    repeated = _repeated(groups)
     values = len(positions) - len(repeated)
     if len(repeated) == 0:
         return Evidence(tuple(observed), len(positions), values, 0, 0.0, None)
+    groups = groups[repeated]
     bits = np.full(len(repeated), np.log2(len(positions)))
-    total = _told(bits, groups[repeated])
+    total = _told(bits, groups)
     for part in _parts(rule.determinant):
         if total < needed:
             break
-        found = _surprise(relation, part, rule.dependent, positions)[repeated]
-        if (told := _told(found, groups[repeated])) < total:
+        found = _surprise(relation, part, rule.dependent, positions, repeated)
+        if (told := _told(found, groups)) < total:
             bits, total = found, told
-    best = int(repeated[np.argmax(bits)])
-    numbers = relation.row_numbers[positions]
-    example = (int(numbers[first[best]]), int(numbers[best]))
+    best = int(positions[repeated[np.argmax(bits)]])
+    alike = by_determinant[positions] == by_determinant[best]
+    numbers = relation.row_numbers
+    example = (int(numbers[positions[np.argmax(alike)]]), int(numbers[best]))
     observations = len(positions)
     if relation.whole is not None:
         all_rows = relation.whole
@@ -117,11 +122,13 @@ def _told(bits: NDArray[np.float64], groups: Groups) -> float:
     return float(np.minimum(np.bincount(groups, bits), ONE_VALUE_TELLS).sum())
 
 
-def _first_alike(groups: Groups) -> Positions:
-    """Return, for each place, the first place with the same group."""
-    first = np.empty(int(groups.max()) + 1, dtype=np.intp)
+def _repeated(groups: Groups) -> Positions:
+    """Return the places whose group came before."""
+    first = np.full(int(groups.max(initial=-1)) + 1, -1, dtype=np.intp)
     first[groups[::-1]] = np.arange(len(groups))[::-1]
-    return first[groups]
+    again = np.ones(len(groups), dtype=np.bool_)
+    again[first[first >= 0]] = False
+    return np.flatnonzero(again)
 
 
 def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
@@ -130,14 +137,16 @@ def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
 
 
 def _surprise(
-    relation: Relation, part: frozenset[str], dependent: str, positions: Positions
+    relation: Relation, part: frozenset[str], dependent: str, positions: Positions, repeated: Positions
 ) -> NDArray[np.float64]:
-    """Return, for each position, the bits of its dependent among those that agree with it on ``part``."""
-    groups = groups_by(relation, part)[positions]
-    agreeing = groups_by(relation, part | {dependent})[positions]
-    share = np.bincount(agreeing)[agreeing] / np.bincount(groups)[groups]
-    bits: NDArray[np.float64] = -np.log2(share)
-    return bits
+    """Return, for each repeated position, the bits of its dependent among those that agree on ``part``."""
+    groups, agreeing = groups_by(relation, part), groups_by(relation, part | {dependent})
+    there, of_class = agreeing[positions], groups[first_positions(agreeing)]
+    sizes = np.bincount(groups[positions], minlength=int(of_class.max()) + 1)[of_class]
+    share = np.bincount(there, minlength=len(of_class)) / np.maximum(sizes, 1)
+    with np.errstate(divide="ignore"):
+        bits: NDArray[np.float64] = -np.log2(share)
+    return bits[there[repeated]]
 
 
 def fits_a_key(relation: Relation, rule: Dependency) -> bool:

@@ -11,6 +11,7 @@ from pravix.judgement.use import Use
 from pravix.judgement.weights import CLEARLY_GIVEN_OUT, CLEARLY_MEASURED, CLEARLY_NO_THING
 from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column
+from pravix.relation.texts import lengths, together
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
 
@@ -105,9 +106,9 @@ def _looks_given(column: Column) -> bool:
     found = _GIVEN.get(column)
     if found is None:
         values = column.present_values
-        found = len(values) > 1 and " " not in "".join(values)
+        found = len(values) > 1 and " " not in together(values)
         if found:
-            usual, times = Counter(map(len, values)).most_common(1)[0]
+            usual, times = Counter(lengths(values).tolist()).most_common(1)[0]
             found = usual <= _LONGEST_CODE and times >= _ALIKE * len(values)
         _GIVEN[column] = found
     return found

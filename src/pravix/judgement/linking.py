@@ -25,6 +25,7 @@ from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
+from pravix.sources.coding import whole_numbers
 
 _LARGEST_KEY = 3
 _COMPOSITES = 3
@@ -201,8 +202,8 @@ def span(column: Column) -> tuple[int, int]:
     column = column.same_values
     found = _SPANS.get(column)
     if found is None:
-        numbers = [int(value) for value in column.present_values]
-        found = _SPANS[column] = min(numbers), max(numbers)
+        numbers = whole_numbers(column.present_values)
+        found = _SPANS[column] = int(numbers.min()), int(numbers.max())
     return found
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from pravix.judgement.column_roles import looked_at
 from pravix.relation.lexicon import PEOPLE_WORDS, PERSON_WORDS
 from pravix.relation.relation import Column
 from pravix.relation.words import words
@@ -16,9 +17,9 @@ _MOSTLY = 0.85
 def holds_people(column: Column) -> bool:
     """Whether a column holds people's names: by the form of its values, and by what it is called.
 
-    ``R. Dale`` and ``Moss, Ida`` are names whatever the column is called. Linear in the values.
+    ``R. Dale`` and ``Moss, Ida`` are names whatever the column is called. Of very many values some tell.
     """
-    values = column.present_values
+    values = looked_at(column)
     if not values:
         return False
     if sum(map(bool, map(_FORMAL.fullmatch, values))) >= _MOSTLY * len(values):

@@ -134,8 +134,8 @@ def _sizes(relation: Relation, unit: Collection[str]) -> NDArray[np.intp]:
 
 
 def _pairs(groups: Groups) -> float:
-    sizes = np.bincount(groups).astype(float)
-    return float((sizes * (sizes - 1) / 2).sum())
+    sizes = np.bincount(groups)
+    return (float(np.dot(sizes, sizes)) - len(groups)) / 2
 
 
 def ranked_keys(

@@ -9,20 +9,25 @@ the sum of observations", Annals of Mathematical Statistics 23(4), 1952.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
-from itertools import count, islice, permutations, product
+from itertools import count, permutations, product
 from math import log2
+from typing import overload
+
+import numpy as np
 
 from pravix.judgement.kinds import uses
 from pravix.judgement.linking import GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
 from pravix.judgement.use import Use
 from pravix.judgement.weights import LINK, SAMENESS
-from pravix.relation.relation import Column, Relation
+from pravix.relation.relation import Column, Positions, Relation
+from pravix.relation.texts import Span, chosen
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
+from pravix.sources.coding import Numbering
 
 _NAME = ["name"]
 _SCREENED = 60
@@ -31,22 +36,57 @@ _DIFFERENCES_NAMED = 3
 Cell = str | None
 """A cell of a table that is put together from several: None where no source knows it."""
 
+_Both = tuple[Positions, Positions]
+"""The places of some things in two tables."""
+
+
+class _Cells(Sequence[Cell]):
+    """The cells of a column, made when they are asked for."""
+
+    def __init__(self, column: Column) -> None:
+        self._column = column
+
+    def __len__(self) -> int:
+        return len(self._column.codes)
+
+    @overload
+    def __getitem__(self, place: int) -> Cell: ...
+    @overload
+    def __getitem__(self, place: Span) -> list[Cell]: ...
+    def __getitem__(self, place: int | Span) -> Cell | list[Cell]:
+        if isinstance(place, slice):
+            return self.at(np.arange(len(self))[place])
+        return self._column.text(place)
+
+    def __iter__(self) -> Iterator[Cell]:
+        return iter(self._column.texts())
+
+    def at(self, places: Positions) -> list[Cell]:
+        """Return the cells at some places."""
+        return [*chosen(self._column.values, self._column.codes[places].tolist())]
+
 
 @dataclass(frozen=True, eq=False)
 class Keyed:
-    """A table called ``name``: its cells by column, the keys of its rows, and their row numbers."""
+    """A table called ``name``: its cells by column, the keys of its rows, and their row numbers.
+
+    ``numbering`` numbers the values of its key and those of others.
+    """
 
     name: str
     cells: Mapping[str, Sequence[Cell]]
     keys: tuple[tuple[str, ...], ...]
     row_numbers: Sequence[int]
     rows: Relation | None = None
+    numbering: Numbering | None = None
 
     @classmethod
-    def of(cls, name: str, rows: Relation, keys: Sequence[tuple[str, ...]]) -> Keyed:
+    def of(
+        cls, name: str, rows: Relation, keys: Sequence[tuple[str, ...]], numbering: Numbering | None = None
+    ) -> Keyed:
         """Return the rows of a relation as such a table."""
-        cells = {column.name: column.texts() for column in rows.columns}
-        return cls(name, cells, tuple(keys), rows.row_numbers.tolist(), rows)
+        cells = {column.name: _Cells(column) for column in rows.columns}
+        return cls(name, cells, tuple(keys), rows.row_numbers.tolist(), rows, numbering)
 
     @cached_property
     def columns(self) -> Mapping[str, Column]:
@@ -67,15 +107,12 @@ class Keyed:
         """Whether a column holds numbers."""
         return column_type(self.columns[name]).kind in (Kind.INTEGER, Kind.DECIMAL)
 
-    def in_one_form(self, name: str) -> Sequence[Cell]:
-        """Return the numbers of a column in the form that equal ones share."""
-        if name not in self._in_one_form:
-            self._in_one_form[name] = list(map(_in_one_form, self.cells[name]))
-        return self._in_one_form[name]
-
-    @cached_property
-    def _in_one_form(self) -> dict[str, Sequence[Cell]]:
-        return {}
+    def cells_at(self, name: str, places: Positions) -> list[Cell]:
+        """Return the cells of a column in some rows, by their places."""
+        cells = self.cells[name]
+        if isinstance(cells, _Cells):
+            return cells.at(places)
+        return [cells[place] for place in places.tolist()]
 
     def places(self, key: Sequence[str]) -> Mapping[tuple[Cell, ...], int]:
         """Return the place of each row by its key."""
@@ -220,9 +257,8 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
 
     That they have none speaks against one kind of thing, the more where they are written in another shape.
     """
-    mine, theirs = one.places(here), other.places(there)
-    least = min(len(mine), len(theirs))
-    share = len(mine.keys() & theirs.keys()) / least if least else 0.0
+    least = min(len(one.row_numbers), len(other.row_numbers))
+    share = in_common(one, here, other, there) / least if least else 0.0
     if share == 0:
         alike = all(
             _shape(one.columns[name]) == _shape(other.columns[called])
@@ -265,20 +301,17 @@ def facts_of(
     Columns say the same where they agree on all common things and are called alike, or where that they agree
     is too surprising for luck. Linear in the common things, for each pair of columns.
     """
-    mine, theirs = one.places(here), other.places(there)
-    in_both = (value for value in mine if value in theirs)
-    common = list(islice(in_both, _SCREENED))
-    places = [(mine[value], theirs[value]) for value in common]
+    places = _in_both(one, here, other, there)
+    common = len(places[0])
+    first = places[0][:_SCREENED], places[1][:_SCREENED]
     nouns = one.nouns(here) & other.nouns(there)
     likely = [
         (name, called)
         for name, called in product(one.cells, other.cells)
-        if name not in here and called not in there and _may_agree(one, name, other, called, places, nouns)
+        if name not in here and called not in there and _may_agree(one, name, other, called, first, nouns)
     ]
     if not likely:
-        return Facts(len(mine.keys() & theirs.keys()), (), (), (), 0)
-    common += in_both
-    places = [(mine[value], theirs[value]) for value in common]
+        return Facts(common, (), (), (), 0)
     compared = [
         _compared(one, name, other, called, places, _alike(name, called, nouns) >= SAMENESS["same words"])
         for name, called in likely
@@ -290,18 +323,18 @@ def facts_of(
     contradicting: list[tuple[str, str]] = []
     for pair in sorted(compared, key=lambda pair: (bool(pair.lost), not pair.named, -pair.bits)):
         ends = {("here", pair.here), ("there", pair.there)}
-        wonder = pair.bits >= wonder_from and len(common) >= SAMENESS["least common"]
+        wonder = pair.bits >= wonder_from and common >= SAMENESS["least common"]
         if ends & used or not (pair.named or wonder):
             continue
         if not pair.lost:
             shared.append((pair.here, pair.there))
             wonders += wonder
-        elif len(pair.lost) <= (SAMENESS["mostly"] if pair.named else 1 - SAMENESS["nearly"]) * len(common):
+        elif len(pair.lost) <= (SAMENESS["mostly"] if pair.named else 1 - SAMENESS["nearly"]) * common:
             examples = []
             for number in pair.lost[:_DIFFERENCES_NAMED]:
-                place, other_place = places[number]
+                place, other_place = int(places[0][number]), int(places[1][number])
                 cells = one.cells[pair.here][place], other.cells[pair.there][other_place]
-                key = tuple(cell or "" for cell in common[number])
+                key = tuple(one.cells[name][place] or "" for name in here)
                 examples.append((key, cells[0] or "", cells[1] or ""))
             differing.append(Disagreeing(pair.here, pair.there, len(pair.lost), tuple(examples)))
         else:
@@ -309,7 +342,7 @@ def facts_of(
                 contradicting.append((pair.here, pair.there))
             continue
         used |= ends
-    return Facts(len(common), tuple(shared), tuple(differing), tuple(contradicting), wonders)
+    return Facts(common, tuple(shared), tuple(differing), tuple(contradicting), wonders)
 
 
 def _may_agree(
@@ -317,7 +350,7 @@ def _may_agree(
     here: str,
     other: Keyed,
     there: str,
-    places: Sequence[tuple[int, int]],
+    places: _Both,
     nouns: Collection[str],
 ) -> bool:
     """Return whether two columns are called alike, or may agree as far as some of the places tell."""
@@ -326,14 +359,42 @@ def _may_agree(
     return agreeing >= SAMENESS["mostly"] * len(pairs) or _alike(here, there, nouns) >= SAMENESS["same words"]
 
 
-def _pairs(
-    one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]]
-) -> list[tuple[Cell, Cell]]:
+def in_common(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> int:
+    """Return how many things two tables have in common, by their keys."""
+    return len(_in_both(one, here, other, there)[0])
+
+
+def _in_both(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> _Both:
+    """Return the places of the things that two tables have in common, by their keys. Linear in both."""
+    if len(here) == 1 and one.rows is not None and other.rows is not None:
+        column, far = one.rows.column(here[0]), other.rows.column(there[0])
+        numbering = one.numbering
+        if numbering is None or not {column, far} <= numbering.places.keys():
+            numbering = Numbering((column, far))
+        codes, others = numbering.common(column, far)
+        mine, theirs = _places_by_code(column)[codes], _places_by_code(far)[others]
+        found = np.flatnonzero((mine >= 0) & (theirs >= 0))
+        found = found[np.argsort(mine[found])]
+        return mine[found], theirs[found]
+    known = other.places(there)
+    pairs = [(place, known[value]) for value, place in one.places(here).items() if value in known]
+    both = np.array(pairs, dtype=np.intp).reshape(-1, 2)
+    return both[:, 0], both[:, 1]
+
+
+def _places_by_code(column: Column) -> Positions:
+    """Return the last row that holds each value of a column, or -1."""
+    places = np.full(len(column.values), -1, dtype=np.intp)
+    places[column.codes] = np.arange(len(column.codes))
+    return places
+
+
+def _pairs(one: Keyed, here: str, other: Keyed, there: str, places: _Both) -> list[tuple[Cell, Cell]]:
     """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
-    as_numbers = one.is_number(here) and other.is_number(there)
-    cells = one.in_one_form(here) if as_numbers else one.cells[here]
-    others = other.in_one_form(there) if as_numbers else other.cells[there]
-    return [(cells[place], others[far]) for place, far in places]
+    cells, others = one.cells_at(here, places[0]), other.cells_at(there, places[1])
+    if one.is_number(here) and other.is_number(there):
+        return list(zip(map(_in_one_form, cells), map(_in_one_form, others), strict=True))
+    return list(zip(cells, others, strict=True))
 
 
 @lru_cache(maxsize=100_000)
@@ -353,9 +414,7 @@ class _Pair:
     lost: list[int]
 
 
-def _compared(
-    one: Keyed, here: str, other: Keyed, there: str, places: Sequence[tuple[int, int]], named: bool
-) -> _Pair:
+def _compared(one: Keyed, here: str, other: Keyed, there: str, places: _Both, named: bool) -> _Pair:
     """Compare two columns at pairs of places.
 
     The bits tell how surprising it is that so many cells agree: a value that half of the rows hold tells

@@ -10,6 +10,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.relation.texts import chosen
 from pravix.relation.whole import Whole
 
 BLANK = 0
@@ -38,8 +39,10 @@ class Column:
     """One column: a code for each row, and the text of each code.
 
     ``codes`` has one entry a row, from 0 to ``len(values) - 1``. Equal codes mean equal text. Code 0
-    is the blank, whether or not a blank occurs; ``values[0]`` is the empty text. Where the rows are some of
-    many, ``whole`` says how those are spread; then ``distinct``, ``filled`` and ``blanks`` are about them.
+    is the blank, whether or not a blank occurs; ``values[0]`` is the empty text. Many values are ``Texts``,
+    made when they are asked for: to go through all of them is quick, to ask for them one by one is not. Where
+    the rows are some of many, ``whole`` says how those are spread; then ``distinct``, ``filled`` and
+    ``blanks`` are about them.
     ``taken_from`` is the column of which these are some rows.
     """
 
@@ -62,8 +65,7 @@ class Column:
 
     def texts(self) -> list[str]:
         """Return all cells from the first row to the last."""
-        values = self.values
-        return [values[code] for code in self.codes.tolist()]
+        return chosen(self.values, self.codes.tolist())
 
     @cached_property
     def counts(self) -> NDArray[np.intp]:
@@ -106,6 +108,11 @@ class Column:
         one = self.taken_from
         return one if one is not None and one._present == self._present else self
 
+    @property
+    def present_codes(self) -> Positions:
+        """The codes that occur in the rows here, but for that of the blank."""
+        return np.flatnonzero(self.counts[1:]) + 1
+
     @cached_property
     def present_values(self) -> Sequence[str]:
         """The different values that occur in the rows here, blanks left out, in the order of their codes."""
@@ -113,7 +120,7 @@ class Column:
             return self.same_values.present_values
         if self._present == len(self.values) - 1:
             return self.values[1:]
-        return [self.values[code] for code in (np.flatnonzero(self.counts[1:]) + 1).tolist()]
+        return chosen(self.values, self.present_codes.tolist())
 
     @cached_property
     def value_set(self) -> frozenset[str]:

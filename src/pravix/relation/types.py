@@ -12,6 +12,7 @@ from math import isfinite
 from weakref import WeakKeyDictionary
 
 from pravix.relation.relation import Column
+from pravix.relation.texts import lengths, lines, together
 
 ISO_DAY = "9999-99-99"
 """The shape of a date that databases read."""
@@ -138,7 +139,7 @@ def column_type(column: Column) -> ColumnType:
 def _column_type(values: Sequence[str]) -> ColumnType:
     if not values:
         return ColumnType(Kind.EMPTY, reason="all cells are blank")
-    length = max(map(len, values))
+    length = int(lengths(values).max())
     if len(values) <= 2 and any({value.lower() for value in values} <= set(pair) for pair in YES_NO_PAIRS):
         return ColumnType(Kind.YES_NO, length, reason=f"only {' and '.join(values)}")
     sample = values[:: max(1, len(values) // _SAMPLE)]
@@ -261,11 +262,11 @@ _LINES = {
 
 
 def _all_fit(kind: Kind, test: Callable[[str], object], values: Sequence[str]) -> bool:
-    lines = _LINES.get(kind)
-    if lines is None:
+    pattern = _LINES.get(kind)
+    if pattern is None:
         return all(map(test, values))
-    text = "\n".join([*values, ""])
-    return text.count("\n") == len(values) and lines.fullmatch(text) is not None
+    text = lines(values)
+    return text.count("\n") == len(values) and pattern.fullmatch(text) is not None
 
 
 def _is_iso_date(value: str) -> bool:
@@ -307,7 +308,8 @@ _TESTS: Sequence[tuple[Kind, Callable[[str], object]]] = (
 def _written_in_two_ways(kind: Kind, values: Sequence[str]) -> tuple[str, str] | None:
     """Return two texts of one number, such as 1.1 and 1.10; None where every number has one text."""
     if kind is Kind.INTEGER:
-        return ("-0", "0") if "-0" in values and "0" in values else None
+        both = ("-0", "0")
+        return both if "-0" in together(values) and set(both) <= set(values) else None
     if kind is not Kind.DECIMAL or len(set(map(float, values))) == len(values):
         return None
     known: dict[str, str] = {}
@@ -326,7 +328,7 @@ def _two_ways(twins: tuple[str, str], kind: Kind, values: Sequence[str], length:
 
 def _narrow(kind: Kind, values: Sequence[str], length: int) -> ColumnType:
     if kind is Kind.INTEGER:
-        digits = max(len(value.lstrip("-")) for value in values) if "-" in "".join(values) else length
+        digits = max(len(value.lstrip("-")) for value in values) if "-" in together(values) else length
         return ColumnType(kind, length, digits, reason="whole numbers without leading zeros")
     if kind is Kind.DECIMAL:
         forms = {(value[0] == "-", value.find("."), len(value)) for value in values}
@@ -397,7 +399,8 @@ def _textual(
 
 def _same_shape(pattern: str, values: Sequence[str]) -> bool:
     """Whether all values have one shape: told of all at once, as translating one long text is quick."""
-    return set(map(len, values)) == {len(pattern)} and shape("".join(values)) == pattern * len(values)
+    alike = bool((lengths(values) == len(pattern)).all())
+    return alike and shape(together(values)) == pattern * len(values)
 
 
 def _is_code(value: str) -> bool:

@@ -11,6 +11,7 @@ import numpy as np
 
 from pravix.errors import InputError
 from pravix.relation.relation import Column, Relation
+from pravix.relation.texts import together
 from pravix.wording import counted, joined, shortened
 
 _COMMA = re.compile(r"-?\d{1,3}(?:\.\d{3})+,\d+|-?\d+,\d+")
@@ -48,7 +49,7 @@ def _blank_or_as_it_is(value: str) -> str:
 
 def _check_zero_bytes(relation: Relation, name: str) -> None:
     for column in relation.columns:
-        if "\0" in "".join(column.values):
+        if "\0" in together(column.values):
             code = next(code for code, value in enumerate(column.values) if "\0" in value)
             found = np.flatnonzero(column.codes == code)
             if len(found):
@@ -118,7 +119,7 @@ def _patch_entries(path: str, patch: str) -> list[tuple[int, dict[str, str]]]:
 
 def _has_outer_spaces(column: Column) -> bool:
     """Whether some value begins or ends with a space; all values are looked at as one text first."""
-    text = "".join(column.values)
+    text = together(column.values)
     if len(text.split(None, 1)) < 2 and text == text.strip():
         return False
     return any(value != value.strip() for value in column.values)
@@ -126,7 +127,7 @@ def _has_outer_spaces(column: Column) -> bool:
 
 def has_decimal_commas(values: Sequence[str]) -> bool:
     """Whether all texts are numbers, some with a decimal comma that cannot be one between thousands."""
-    if "," not in "".join(values):
+    if "," not in together(values):
         return False
     commas, ambiguous = False, True
     for value in values:

@@ -10,6 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.relation.relation import BLANK, Column, Relation
+from pravix.relation.texts import Texts
+
+_MANY_VALUES = 10_000
+"""From so many different values on a column does not keep each as an object."""
 
 
 def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers: Sequence[int]) -> Relation:
@@ -57,15 +61,29 @@ def coded_column(name: str, texts: Any) -> Column:
     chunks = coded.chunks
     if not chunks:
         return Column.from_texts(name, [])
-    values: list[str] = max((chunk.dictionary for chunk in chunks), key=len).to_pylist()
+    dictionary = max((chunk.dictionary for chunk in chunks), key=len)
     codes = np.concatenate([_numbers(chunk.indices) for chunk in chunks])
-    if "" not in values:
-        return Column(name, codes + 1, ["", *values])
-    blank = values.index("")
-    moved = np.arange(len(values) + 1, dtype=np.int32)
-    moved[:blank] += 1
-    moved[[blank, -1]] = 0
-    return Column(name, moved[codes], ["", *values[:blank], *values[blank + 1 :]])
+    letters, bounds = _memory(dictionary)
+    blanks = np.flatnonzero(bounds[1:] == bounds[:-1])
+    if len(blanks):
+        (blank,) = blanks.tolist()
+        bounds = np.delete(bounds, blank)
+        moved = np.arange(len(dictionary) + 1, dtype=np.int32)
+        moved[:blank] += 1
+        moved[[blank, -1]] = BLANK
+        codes = moved[codes]
+    else:
+        codes += 1
+    values = Texts(letters, np.concatenate((bounds[:1], bounds)))
+    return Column(name, codes, values if len(values) >= _MANY_VALUES else list(values))
+
+
+def _memory(array: Any) -> tuple[NDArray[np.uint8], NDArray[np.int64]]:
+    """Return the letters of an Arrow array of strings, and where each string begins and the last ends."""
+    _, bounds, data = array.buffers()
+    starts = np.frombuffer(bounds, dtype=np.int32)[array.offset : array.offset + len(array) + 1]
+    letters = np.frombuffer(data, dtype=np.uint8) if data is not None else np.zeros(0, dtype=np.uint8)
+    return letters, starts.astype(np.int64)
 
 
 def _numbers(indices: Any) -> NDArray[np.int32]:
@@ -83,6 +101,11 @@ def text_array(texts: Sequence[str]) -> Any:
     """Return texts as an Arrow array, laid in memory here: Arrow's own way loads pandas."""
     import pyarrow
 
+    if isinstance(texts, Texts):
+        start, stop = texts.bounds[[0, -1]]
+        offsets = (texts.bounds - start).astype(np.int32)
+        buffers = [None, pyarrow.py_buffer(offsets), pyarrow.py_buffer(texts.data[start:stop])]
+        return pyarrow.Array.from_buffers(pyarrow.utf8(), len(texts), buffers)
     data = "".join(texts).encode()
     sizes = np.fromiter(map(len, texts), dtype=np.int32, count=len(texts))
     if len(data) != int(sizes.sum()):
@@ -98,6 +121,50 @@ def numbered_texts(parts: Sequence[Any]) -> NDArray[np.int32]:
 
     chunks = pyarrow.chunked_array(parts, pyarrow.utf8()).dictionary_encode().chunks
     return np.concatenate([np.zeros(0, np.int32), *(_numbers(chunk.indices) for chunk in chunks)])
+
+
+def whole_numbers(texts: Sequence[str]) -> NDArray[np.int64]:
+    """Return the numbers that texts of up to 18 digits stand for."""
+    import pyarrow
+
+    numbers = text_array(texts).cast(pyarrow.int64())
+    return np.frombuffer(numbers.buffers()[1], dtype=np.int64)[: len(texts)]
+
+
+class Numbering:
+    """The different values that occur in some columns, each with one number wherever it occurs.
+
+    ``numbers`` lists those of one column after the other; ``places`` says where those of a column are, in the
+    order of its codes. Linear in the different values.
+    """
+
+    def __init__(self, columns: Iterable[Column]) -> None:
+        parts = [text_array([])]
+        self.places: dict[Column, slice] = {}
+        done: dict[Column, slice] = {}
+        end = 0
+        for column in columns:
+            one = column.same_values
+            if one not in done:
+                parts.append(text_array(one.present_values))
+                done[one] = slice(end, end + len(parts[-1]))
+                end += len(parts[-1])
+            self.places[column] = done[one]
+        self.numbers = numbered_texts(parts)
+        self._known = np.full(int(self.numbers.max(initial=-1)) + 1, -1, dtype=np.intp)
+
+    def of(self, column: Column) -> NDArray[np.int32]:
+        """Return the numbers of the values of a column."""
+        return self.numbers[self.places[column]]
+
+    def common(self, one: Column, other: Column) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Return the codes, in two of the columns, of the values that both hold. Linear in their values."""
+        here, there = self.of(one), self.of(other)
+        self._known[there] = np.arange(len(there))
+        found = self._known[here]
+        self._known[there] = -1
+        shared = np.flatnonzero(found >= 0)
+        return one.present_codes[shared], other.present_codes[found[shared]]
 
 
 def code_array(codes: NDArray[np.int32]) -> Any:

@@ -21,6 +21,7 @@ import numpy as np
 
 from pravix.errors import InputError
 from pravix.relation.relation import BLANK, Relation
+from pravix.relation.texts import together
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import bytes_of, check_readable, display_name
 from pravix.sources.coding import coded_column, coded_relation
@@ -50,6 +51,7 @@ DELIMITERS = {
 }
 _HEAD_BYTES = 1 << 16
 _TAIL_BYTES = 1 << 13
+_BLOCK_BYTES = 1 << 22
 _BLANK_LINES = (b"\n\n", b"\n\r\n", b"\r\r")
 _TOTAL_WORDS = ("total", "sum", "average", "mean", "count", "gesamt")
 
@@ -240,7 +242,7 @@ def _sums_up(relation: Relation) -> bool:
     """Whether some row looks like a total, so that the layout must be looked at row by row."""
     rows = relation.row_count
     for column in relation.columns[:2]:
-        text = "\n".join(column.values).lower()
+        text = together(column.values).lower()
         if not any(word in text for word in _TOTAL_WORDS):
             continue
         for code, value in enumerate(column.values):
@@ -262,26 +264,32 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
     try:
         table = arrow_csv.read_csv(
             pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
-            arrow_csv.ReadOptions(column_names=labels),
+            arrow_csv.ReadOptions(column_names=labels, block_size=_BLOCK_BYTES),
             arrow_csv.ParseOptions(
                 delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
             ),
             arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(labels, pyarrow.dictionary(pyarrow.int32(), pyarrow.string())),
+                column_types=dict.fromkeys(labels, pyarrow.string()),
                 strings_can_be_null=False,
                 check_utf8=False,
             ),
         )
     except pyarrow.ArrowInvalid:
         return None
+    rows = table.num_rows
+    arrays = dict(zip(labels, table.columns, strict=True))
+    del table
     with ThreadPoolExecutor() as threads:
-        columns = tuple(threads.map(coded_column, [name.strip() for name in names], table.columns))
-    blank = np.ones(table.num_rows, dtype=np.bool_)
+        columns = tuple(
+            threads.map(lambda label: coded_column(names[int(label)].strip(), arrays.pop(label)), labels)
+        )
+    pyarrow.default_memory_pool().release_unused()
+    blank = np.ones(rows, dtype=np.bool_)
     for column in columns:
         blank &= column.codes == BLANK
     if blank.any():
         return None
-    return Relation(columns, np.arange(2, table.num_rows + 2, dtype=np.int64))
+    return Relation(columns, np.arange(2, rows + 2, dtype=np.int64))
 
 
 def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:
