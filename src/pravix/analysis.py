@@ -177,6 +177,8 @@ class Analysis:
     def _searched(self, search: Callable[..., Discovery]) -> Discovery:
         if self.staying is not None:
             return self._searched_elsewhere(self.staying, search)
+        from pravix.judgement.column_roles import column_roles
+
         relation = self.relation
         largest, most, budget = self.largest, MOST, self.budget
         if self.prompt and largest is None:
@@ -185,7 +187,8 @@ class Analysis:
         found = self.worked(
             lambda progress: search(
                 relation, Blanks(self.blanks), largest, progress, most=most, budget=budget
-            )
+            ),
+            meanwhile=lambda: column_roles(relation.columns),
         )
         size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
         log.info("searched %s: %s", size, found.plan)
@@ -210,8 +213,13 @@ class Analysis:
         log.info("asked %s: %d statements, %d rows came", place.name, place.statements, place.moved)
         return found
 
-    def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:
-        """Do the long work of a search; an interface may show its progress."""
+    def worked(
+        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] = bool
+    ) -> Discovery:
+        """Do the long work of a search; an interface may show its progress.
+
+        What is done ``meanwhile`` is worked out once, for what comes after the search.
+        """
         return work(silent)
 
     @stage(lambda ledger: (ledger.decisions, ledger.key_decisions))

@@ -17,9 +17,11 @@ from pravix.sources.account import Source
 class CommandAnalysis(Analysis):
     """One source with the options of a command."""
 
-    def worked(self, work: Callable[[Progress], Discovery]) -> Discovery:
+    def worked(
+        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] = bool
+    ) -> Discovery:
         """Do the long work of a search in the background, so that an interruption is heard."""
-        found: Discovery = in_background(work)
+        found: Discovery = in_background(work, meanwhile)
         return found
 
     def read(self, work: Callable[[Progress], Source]) -> Source:

@@ -77,6 +77,7 @@ class _Commands(click.Group):
             return None
         if ctx is not None and not ctx.resilient_parsing:
             _listen()
+            importlib.import_module("pravix.memory").shared_by_threads()
         command: click.Command = importlib.import_module(f"pravix.cli.{cmd_name}").command
         return command
 

@@ -16,10 +16,11 @@ _QUIET_SECONDS = 1.5
 _T = TypeVar("_T")
 
 
-def in_background(work: Callable[[Progress], _T]) -> _T:
+def in_background(work: Callable[[Progress], _T], meanwhile: Callable[[], object] = bool) -> _T:
     """Do long work in a thread of its own, so that the main one hears an interruption at once.
 
-    An interrupted thread is left to end with the process. What the work raises is raised here.
+    ``meanwhile`` is done here. An interrupted thread is left to end with the process. What the work raises is
+    raised here.
     """
     results: list[_T] = []
     errors: list[BaseException] = []
@@ -33,6 +34,7 @@ def in_background(work: Callable[[Progress], _T]) -> _T:
     with Progress() as progress:
         thread = threading.Thread(target=run, daemon=True)
         thread.start()
+        meanwhile()
         while thread.is_alive():
             thread.join(0.05)
     if errors:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,8 +66,12 @@ def _translated(column: Column, into: Column) -> Codes:
     return codes[column.codes]
 
 
-def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:
+def joined_back(
+    tables: Sequence[Table], main: Table, like: Mapping[str, Codes] = MappingProxyType({})
+) -> dict[str, Codes]:
     """Return the codes of every column after joining all tables to the main one, by column name.
+
+    A column that comes out as it is in ``like`` is kept once.
 
     Each table is looked up by the first of its keys that is known. A table without a key column holds
     one row, which goes to all. Where a table restates a column that is known already and
@@ -80,6 +85,9 @@ def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:
             break
         for table, key in ready:
             _look_up(table, key, known, main.rows.row_count)
+            for name in table.column_names:
+                if name in like and np.array_equal(known[name], like[name]):
+                    known[name] = like[name]
             waiting.remove(table)
     return known
 
@@ -110,7 +118,8 @@ def compared(relation: Relation, joined: dict[str, Codes]) -> Comparison:
     if set(relation.names) - set(joined):
         return Comparison(count, tuple(relation.row_numbers.tolist()), count)
     if count == relation.row_count and all(
-        np.array_equal(column.codes, joined[column.name]) for column in relation.columns
+        column.codes is joined[column.name] or np.array_equal(column.codes, joined[column.name])
+        for column in relation.columns
     ):
         return Comparison(count, (), 0)
     both = [np.concatenate((column.codes, joined[column.name])) for column in relation.columns]

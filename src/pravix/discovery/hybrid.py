@@ -61,7 +61,7 @@ def determinants(
     lists = position_lists(matrix)
     checking = Checking(matrix, lists)
     found = WordSet(words, most_sets)
-    sampling = Sampling(matrix, lists, found)
+    sampling = Sampling(np.ascontiguousarray(matrix), lists, found)
     enough = _FIRST_YIELD
     progress("comparing rows", 0)
     unlimited = largest >= matrix.shape[1]

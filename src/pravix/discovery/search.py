@@ -96,8 +96,11 @@ def discover_keys(
 
 
 def code_matrix(relation: Relation, blanks: Blanks) -> NDArray[np.int32]:
-    """Return the codes row by column, small numbers from 0; distinct blanks each get a code of their own."""
-    matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32)
+    """Return the codes row by column, small numbers from 0; distinct blanks each get a code of their own.
+
+    In memory the codes of a column are together.
+    """
+    matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32, order="F")
     for place, column in enumerate(relation.columns):
         matrix[:, place] = column.codes
         if blanks is Blanks.DISTINCT:

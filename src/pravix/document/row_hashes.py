@@ -2,10 +2,8 @@
 
 A mark of many rows does not depend on their order: it is the sum of their hashes. (Source: D. Clarke,
 S. Devadas, M. van Dijk, B. Gassend and G. E. Suh, "Incremental multiset hash functions and their application
-to memory integrity checking", ASIACRYPT 2003.) The hash of a row is a polynomial of the hashes of its cells
-(J. L. Carter and M. N. Wegman, "Universal classes of hash functions", JCSS 18(2), 1979), stirred by the
-finaliser of G. L. Steele, D. Lea and C. H. Flood, "Fast splittable pseudorandom number generators", OOPSLA
-2014. It finds accidents, not forgeries.
+to memory integrity checking", ASIACRYPT 2003.) The hash of a row is a polynomial of the hashes of its cells,
+as that of a text is one of its letters (see ``pravix.relation.hashes``). It finds accidents, not forgeries.
 """
 
 from __future__ import annotations
@@ -22,6 +20,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.relation.hashes import MULTIPLIER, stirred
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, comparable, is_number
 
@@ -30,7 +29,6 @@ if TYPE_CHECKING:
 
 _LANES = 2
 _SEEDS = (0x243F6A8885A308D3, 0x13198A2E03707344)
-_MULTIPLIER = np.uint64(0x9E3779B97F4A7C15)
 _MOST_BLOCKS = 10_000
 _BLOCK_MASK = np.uint64(0xFFFFFFFF)
 _INT64 = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
@@ -285,7 +283,7 @@ def _of_short_texts(texts: Sequence[str]) -> Hashes:
     found = np.zeros((len(texts), _LANES), dtype=np.uint64)
     for place in range(words.shape[1]):
         found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
-        found = _stirred(found)
+        found = stirred(found)
     long = [place for place, text in enumerate(texts) if len(text) > _SHORT or "\0" in text]
     if long:
         found[long] = _of_texts([texts[place] for place in long])
@@ -295,7 +293,7 @@ def _of_short_texts(texts: Sequence[str]) -> Hashes:
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
     """Return the hashes of numbers; minus zero counts as zero, a blank as the empty text."""
     bits = (numbers + numbers.dtype.type(0)).view(np.uint64)
-    found = _stirred(np.column_stack([bits ^ np.uint64(seed) for seed in _SEEDS]))
+    found = stirred(np.column_stack([bits ^ np.uint64(seed) for seed in _SEEDS]))
     found[blank] = _of_texts([""])
     return found
 
@@ -309,14 +307,6 @@ def _of_texts(texts: Iterable[str]) -> Hashes:
 def _combined(cells: Iterable[Hashes], count: int) -> RowHashes:
     found = np.zeros((count, _LANES), dtype=np.uint64)
     for column in cells:
-        found *= _MULTIPLIER
+        found *= MULTIPLIER
         found += column
-    return RowHashes(_stirred(found))
-
-
-def _stirred(found: Hashes) -> Hashes:
-    for shift, factor in ((30, 0xBF58476D1CE4E5B9), (27, 0x94D049BB133111EB)):
-        found ^= found >> np.uint64(shift)
-        found *= np.uint64(factor)
-    found ^= found >> np.uint64(31)
-    return found
+    return RowHashes(stirred(found))

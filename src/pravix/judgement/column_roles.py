@@ -14,12 +14,12 @@ from enum import Enum
 from math import exp, log2
 from statistics import mean, median
 from weakref import WeakKeyDictionary
-from zlib import crc32
 
 import numpy as np
 
 from pravix.judgement.role_weights import ROLE_WEIGHTS
 from pravix.judgement.standards import checked, share_of
+from pravix.relation.hashes import text_hashes
 from pravix.relation.lexicon import (
     CATEGORY_WORDS,
     CLOCK_WORDS,
@@ -145,25 +145,16 @@ def looked_at(column: Column) -> Sequence[str]:
     column = column.same_values
     found = _SOME.get(column)
     if found is None:
-        found = _SOME[column] = _by_checksum(values)
+        found = _SOME[column] = _some(values)
     return found
 
 
-def _by_checksum(values: Sequence[str]) -> list[str]:
-    """Return the values with the smallest checksums."""
-    try:
-        found = map(crc32, map(str.encode, values))
-        checksums = np.fromiter(found, dtype=np.uint32, count=len(values))
-    except UnicodeEncodeError:
-        checksums = np.fromiter(map(_checksum, values), dtype=np.uint32, count=len(values))
-    last = np.partition(checksums, _LOOKED_AT - 1)[_LOOKED_AT - 1]
-    places = np.flatnonzero(checksums <= last).tolist()
-    some = [values[place] for place in places]
-    return sorted(some, key=lambda value: (_checksum(value), value))[:_LOOKED_AT]
-
-
-def _checksum(value: str) -> int:
-    return crc32(value.encode(errors="surrogatepass"))
+def _some(values: Sequence[str]) -> list[str]:
+    """Return the values with the smallest hashes."""
+    hashes = text_hashes(values)
+    last = np.partition(hashes, _LOOKED_AT - 1)[_LOOKED_AT - 1]
+    chosen = [(int(hashes[place]), values[place]) for place in np.flatnonzero(hashes <= last).tolist()]
+    return [value for _, value in sorted(chosen)[:_LOOKED_AT]]
 
 
 def told(name: str) -> list[str]:

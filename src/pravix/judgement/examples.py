@@ -61,7 +61,9 @@ def breaking_rows(relation: Relation, rule: Dependency, others: Collection[Depen
 def _another(relation: Relation, name: str, position: int) -> str:
     """Return the next other value of a column below a row, or above it; the same where there is no other."""
     column = relation.column(name)
-    differing = np.flatnonzero((column.codes != column.codes[position]) & (column.codes != BLANK))
-    if len(differing) == 0:
-        return column.text(position)
-    return column.text(int(differing[np.searchsorted(differing, position) % len(differing)]))
+    for start in (position, 0):
+        codes = column.codes[start:]
+        differing = (codes != column.codes[position]) & (codes != BLANK)
+        if differing.any():
+            return column.text(start + int(np.argmax(differing)))
+    return column.text(position)

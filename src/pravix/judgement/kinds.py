@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from weakref import WeakKeyDictionary
+
+import numpy as np
 
 from pravix.judgement.column_roles import ColumnRole, Probabilities, column_roles, epoch, told
 from pravix.judgement.use import Use
@@ -108,8 +109,9 @@ def _looks_given(column: Column) -> bool:
         values = column.present_values
         found = len(values) > 1 and " " not in together(values)
         if found:
-            usual, times = Counter(lengths(values).tolist()).most_common(1)[0]
-            found = usual <= _LONGEST_CODE and times >= _ALIKE * len(values)
+            times = np.bincount(lengths(values))
+            usual = int(times.argmax())
+            found = usual <= _LONGEST_CODE and bool(times[usual] >= _ALIKE * len(values))
         _GIVEN[column] = found
     return found
 

@@ -21,7 +21,7 @@ from pravix.relation.relation import BLANK, Codes, Positions, Relation
 
 _COMPILED_FROM = 20_000
 _TABLE_SPREAD = 64
-_KEPT_ENTRIES = 20_000_000
+_KEPT_ENTRIES = 12_000_000
 _KEPT_OF_SOME = 1_000_000
 _SOME_ROWS = 200_000
 
@@ -64,12 +64,17 @@ def _dense(keys: NDArray[np.int64]) -> NDArray[np.intp]:
 
 def first_positions(groups: Groups) -> Positions:
     """Return, for each group, the position of its first row. Linear: groups are numbered as they appear."""
-    return np.flatnonzero(np.diff(np.maximum.accumulate(groups), prepend=-1))
+    highest = np.maximum.accumulate(groups)
+    return np.concatenate((np.arange(min(1, len(groups))), np.flatnonzero(highest[1:] != highest[:-1]) + 1))
 
 
 def constant_within(groups: Groups, codes: NDArray[np.integer]) -> bool:
     """Return whether all rows of each group have the same code. Linear."""
-    return bool((codes[first_positions(groups)][groups] == codes).all())
+    return _constant(groups, first_positions(groups), codes)
+
+
+def _constant(groups: Groups, first: Positions, codes: NDArray[np.integer]) -> bool:
+    return bool((codes[first][groups] == codes).all())
 
 
 class Groupings:
@@ -128,9 +133,16 @@ class Groupings:
         """Return how many different combinations a set of columns has, in all rows that these stand for."""
         wanted = frozenset(columns)
         if wanted not in self._sizes:
-            here = int(self.of(wanted).max(initial=-1)) + 1
-            self._sizes[wanted] = here if self._whole is None else self._whole.size(wanted)
+            self._sizes[wanted] = self._size(wanted) if self._whole is None else self._whole.size(wanted)
         return self._sizes[wanted]
+
+    def _size(self, columns: frozenset[str]) -> int:
+        """Return how many combinations there are; with a column that differs in every row one a row."""
+        if len(columns) == 1:
+            return int(np.count_nonzero(np.bincount(self._columns[min(columns)])))
+        if any(self.size({name}) == self._row_count for name in columns):
+            return self._row_count
+        return int(self.of(columns).max(initial=-1)) + 1
 
     def reaches(self, columns: Collection[str], least: float) -> bool:
         """Return whether a set of columns has at least so many different combinations.
@@ -186,10 +198,11 @@ def distinct_rows(relation: Relation, names: Sequence[str], key: Collection[str]
     determine the others, the rows are grouped by them alone.
     """
     groups = groups_by(relation, key or names)
+    first = first_positions(groups)
     rest = [relation.column(name).codes for name in names if name not in key]
-    if not key or not all(constant_within(groups, codes) for codes in rest):
-        groups = groups_by(relation, names)
-    return relation.project(names).take(first_positions(groups))
+    if not key or not all(_constant(groups, first, codes) for codes in rest):
+        first = first_positions(groups_by(relation, names))
+    return relation.project(names).take(first)
 
 
 def blank_in(relation: Relation, names: Iterable[str]) -> NDArray[np.bool_]:

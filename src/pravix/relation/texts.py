@@ -9,7 +9,6 @@ from typing import TypeAlias, overload
 import numpy as np
 from numpy.typing import NDArray
 
-
 Span: TypeAlias = "slice[int | None, int | None, int | None]"
 """Some places after each other."""
 

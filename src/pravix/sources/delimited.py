@@ -198,10 +198,9 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
     wishes = (reading.header, reading.last_row, reading.fill, reading.ragged, reading.skip)
     if any(wish is not None for wish in wishes) or reading.number_names:
         return True
-    breaks = _BLANK_LINES if b"\r" in data else _BLANK_LINES[:1]
     if (
         _spaced_quotes(head, delimiter)
-        or any(pair in data for pair in breaks)
+        or any(pair in data[:_HEAD_BYTES] for pair in _BLANK_LINES)
         or data[:1] in b"\r\n"
         or data.count(b'"') % 2 == 1
     ):
