@@ -5,6 +5,7 @@ from folders import folder_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from samples import tables
+from sqlalchemy.dialects import mssql, mysql, postgresql, sqlite
 
 from pravix.design.build import designed
 from pravix.discovery.search import discover
@@ -76,6 +77,8 @@ def test_a_reserved_name_gets_a_word_more_and_a_column_only_with_a_style():
 
 def test_reserved_words_are_those_of_the_databases():
     words = reserved_words()
+    for dialect in (sqlite, postgresql, mysql, mssql):
+        assert dialect.dialect().identifier_preparer.reserved_words <= words
     assert {"select", "order", "table", "group"} <= words
     assert "keeper" not in words
     assert all(word == word.lower() for word in words)

@@ -25,7 +25,6 @@ from pravix.document.entry import as_data
 from pravix.folder.formats import FORMATS
 from pravix.pictures.drawing import check_figure_path
 from pravix.pictures.figure import write_repeats_figure
-from pravix.services.handing_over import write_results
 from pravix.sources.reading import Reading
 
 
@@ -92,6 +91,8 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
+        from pravix.services.handing_over import write_results
+
         made = write_results(analysis, out, harmless, tables_as)
         if not as_json:
             screen.heading("Written")
