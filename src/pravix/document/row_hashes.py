@@ -8,8 +8,10 @@ as that of a text is one of its letters (see ``pravix.relation.hashes``). It fin
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import Enum
 from hashlib import blake2b
@@ -22,16 +24,21 @@ from numpy.typing import NDArray
 
 from pravix.relation.hashes import MULTIPLIER, stirred
 from pravix.relation.relation import Column, Relation
-from pravix.relation.types import Kind, comparable, is_number
+from pravix.relation.texts import Texts, lengths, together
+from pravix.relation.types import NUMBER, Kind, comparable, is_number
+from pravix.sources.coding import decimal_numbers, whole_numbers
 
 if TYPE_CHECKING:
     import pyarrow
 
 _LANES = 2
+_ROWS_AT_ONCE = 100_000
 _SEEDS = (0x243F6A8885A308D3, 0x13198A2E03707344)
 _MOST_BLOCKS = 10_000
 _BLOCK_MASK = np.uint64(0xFFFFFFFF)
 _INT64 = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
+_INT64_LINES = re.compile(rf"(?:{_INT64.pattern}\n)*+")
+_NUMBER_LINES = re.compile(rf"(?:{NUMBER.pattern}\n)*+")
 _INT64_DIGITS = 18
 _DOUBLE_DIGITS = 15
 _MOST_PLACES = 19
@@ -94,9 +101,18 @@ def of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
     """
     known = _KNOWN_ROWS.setdefault(relation, {})
     if tuple(forms) not in known:
-        pairs = zip(relation.columns, forms, strict=True)
-        cells = (_of_column(column, form)[column.codes] for column, form in pairs)
-        known[tuple(forms)] = _combined(cells, relation.row_count)
+        starts = range(0, max(relation.row_count, 1), _ROWS_AT_ONCE)
+        with ThreadPoolExecutor(os.cpu_count() if len(starts) > 1 else 1) as threads:
+            dictionaries = list(threads.map(_of_column, relation.columns, forms))
+
+            def part(start: int) -> Hashes:
+                codes = [column.codes[start : start + _ROWS_AT_ONCE] for column in relation.columns]
+                rows = min(_ROWS_AT_ONCE, relation.row_count - start)
+                return _combined(
+                    (one[code] for one, code in zip(dictionaries, codes, strict=True)), rows
+                ).hashes
+
+            known[tuple(forms)] = RowHashes(np.concatenate(list(threads.map(part, starts))))
     return known[tuple(forms)]
 
 
@@ -154,6 +170,11 @@ class RowHasher:
         """The mark of all rows of the batches."""
         return _written(self._total)
 
+    def add(self, other: RowHasher) -> None:
+        """Count the rows that another has hashed as well."""
+        self._total += other._total
+        self.count += other.count
+
     def hashes(self, rows: Sequence[Sequence[object]]) -> RowHashes:
         """Return the hashes of a batch of rows. Linear in the cells."""
         cells = []
@@ -203,10 +224,14 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
     that double (whole ones by their own), those of more by the digits. All else counts by its text.
     """
     if form is Form.WRITTEN:
-        return _of_short_texts([str(value or "") for value in values])
+        texts = values if isinstance(values, Texts) else [str(value or "") for value in values]
+        return _of_short_texts(texts)
     if form is Form.TEXT:
         return _of_texts([comparable(value, numeric=False) for value in values])
-    bits = _whole_numbers(values) if form is Form.WHOLE else _short_numbers(values)
+    if isinstance(values, Texts):
+        bits = _many_numbers(values, form)
+    else:
+        bits = _whole_numbers(values) if form is Form.WHOLE else _short_numbers(values)
     if bits is not None:
         return _of_bits(*bits)
     texts = [comparable(value, numeric=True) for value in values]
@@ -217,6 +242,21 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
         numbers = np.array([number(texts[place]) for place in short])
         found[short] = _of_bits(numbers, np.zeros(len(short), dtype=np.bool_))
     return found
+
+
+def _many_numbers(values: Texts, form: Form) -> tuple[NDArray[Any], NDArray[np.bool_]] | None:
+    """Return the texts of many numbers as an array, as below, the first of which is blank or a number too."""
+    blank = values.lengths == 0
+    first = int(blank[:1].sum())
+    filled = values[first:]
+    whole = form is Form.WHOLE
+    if not whole and int(filled.lengths.max(initial=0)) > _DOUBLE_DIGITS:
+        return None
+    text, pattern = filled.lines, _INT64_LINES if whole else _NUMBER_LINES
+    if text.count("\n") != len(filled) or pattern.fullmatch(text) is None:
+        return None
+    numbers = whole_numbers(filled) if whole else decimal_numbers(filled)
+    return np.concatenate((np.zeros(first, numbers.dtype), numbers)), blank
 
 
 def _is_short(text: str, form: Form) -> bool:
@@ -276,18 +316,32 @@ def _all_short(numbers: NDArray[np.float64]) -> bool:
 def _of_short_texts(texts: Sequence[str]) -> Hashes:
     """Return the hashes of texts as they are written; those of a few plain letters or digits all at once."""
     try:
-        letters = np.array(texts, dtype=f"S{_SHORT}")
+        words = _words(texts)
     except UnicodeEncodeError:
         return _of_texts(texts)
-    words = letters.view(np.uint64).reshape(-1, _SHORT // 8)
     found = np.zeros((len(texts), _LANES), dtype=np.uint64)
     for place in range(words.shape[1]):
         found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
         found = stirred(found)
-    long = [place for place, text in enumerate(texts) if len(text) > _SHORT or "\0" in text]
+    long = np.flatnonzero(lengths(texts) > _SHORT).tolist()
+    if "\0" in together(texts):
+        long += [place for place, text in enumerate(texts) if "\0" in text]
     if long:
         found[long] = _of_texts([texts[place] for place in long])
     return found
+
+
+def _words(texts: Sequence[str]) -> NDArray[np.uint64]:
+    """Return the first letters of texts, filled up with zeros; UnicodeEncodeError where one is not plain."""
+    if not isinstance(texts, Texts):
+        return np.array(texts, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // 8)
+    texts.joined.encode("ascii")
+    starts, sizes = texts.bounds[:-1], np.minimum(texts.lengths, _SHORT)
+    before = np.cumsum(sizes) - sizes
+    places = np.arange(int(sizes.sum())) - np.repeat(before, sizes)
+    letters = np.zeros((len(texts), _SHORT), dtype=np.uint8)
+    letters[np.repeat(np.arange(len(texts)), sizes), places] = texts.data[np.repeat(starts, sizes) + places]
+    return letters.view(np.uint64)
 
 
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:

@@ -15,6 +15,7 @@ from pravix.design.model import Table
 from pravix.errors import InputError
 from pravix.folder.harmless import harmless
 from pravix.folder.table_format import Row, TableFormat
+from pravix.relation.texts import Texts, together
 from pravix.sources.coding import code_array, text_array
 
 if TYPE_CHECKING:
@@ -38,7 +39,7 @@ class CSVFormat(TableFormat):
         columns = table.rows.columns
         ends = [","] * (len(columns) - 1) + ["\n"]
         written = [
-            text_array([cell + end for cell in _quoted(column.values, len(columns) == 1, safe_cells)])
+            text_array(_ended(_quoted(column.values, len(columns) == 1, safe_cells), end))
             for column, end in zip(columns, ends, strict=True)
         ]
         nothing = text_array([""])[0]
@@ -92,10 +93,14 @@ class CSVFormat(TableFormat):
         return pyarrow.table([pyarrow.array(column, pyarrow.string()) for column in cells], names=places)
 
 
+def _ended(cells: Sequence[str], end: str) -> Sequence[str]:
+    return cells.ended(end) if isinstance(cells, Texts) else [cell + end for cell in cells]
+
+
 def _quoted(values: Sequence[str], alone: bool, safe_cells: bool) -> Sequence[str]:
     """Return cells as a CSV file has them; a blank ``alone`` in its row is seen by its quotes."""
     if safe_cells:
         values = list(map(harmless, values))
-    if _SPECIAL.search("".join(values)):
+    if _SPECIAL.search(together(values)):
         values = ['"' + cell.replace('"', '""') + '"' if _SPECIAL.search(cell) else cell for cell in values]
     return ['""', *values[1:]] if alone else values

@@ -10,14 +10,13 @@ from pkgutil import resolve_name
 
 from pravix.databases.database import Database
 from pravix.databases.known import database
-from pravix.document.row_hashes import by_value
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Query, RefusedError, Session
 from pravix.progress import Progress
 from pravix.sources.connecting import Connected, connected
 from pravix.sql.schema import beyond, held_otherwise, schema_statements
-from pravix.sql.view import flat_query, views
+from pravix.sql.view import views
 from pravix.wording import joined, shortened
 
 log = logging.getLogger(__name__)
@@ -106,7 +105,7 @@ def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Databa
             told = f"{table.file} gives {found:,} rows, not {table.rows:,}"
             raise InputError(told, "Nothing was changed. See: pravix prove")
     parts = views(folder.document)
-    queries = {name: Query(flat_query(part, kind), by_value(part.flat.kinds)) for name, part in parts.items()}
+    queries = {name: Query(part, kind) for name, part in parts.items()}
     verified = session.verified([table.name for table in folder.tables], queries)
     if not verified.references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")

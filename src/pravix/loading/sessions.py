@@ -12,12 +12,13 @@ from typing import Any, Protocol
 
 from pravix.databases.database import Database
 from pravix.databases.postgresql import PostgreSQL
-from pravix.document.model import TableDocument
-from pravix.document.row_hashes import Form, RowHasher
+from pravix.document.model import PartDocument, TableDocument
+from pravix.document.row_hashes import Form, RowHasher, by_value
 from pravix.folder.reader import Folder
 from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 from pravix.sql.schema import SERIES, series_of
+from pravix.sql.view import flat_query
 from pravix.writing import new_file
 
 _ROWS_AT_ONCE = 20_000
@@ -29,10 +30,24 @@ class RefusedError(Exception):
 
 @dataclass(frozen=True)
 class Query:
-    """A query for the flat rows of a source, and by what the cells of its columns count."""
+    """A query for the flat rows of a source."""
 
-    sql: str
-    forms: Sequence[Form]
+    part: PartDocument
+    kind: Database
+
+    @property
+    def sql(self) -> str:
+        """The query for all rows."""
+        return flat_query(self.part, self.kind)
+
+    def of_some(self, condition: str) -> str:
+        """Return the query for those whose row in the main table, ``t0``, fulfils a condition."""
+        return flat_query(self.part, self.kind, condition)
+
+    @property
+    def forms(self) -> Sequence[Form]:
+        """By what the cells of its columns count."""
+        return by_value(self.part.flat.kinds)
 
 
 class Session(Protocol):

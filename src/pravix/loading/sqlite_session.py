@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from functools import partial
-from typing import Any
+from threading import Event
+from typing import Any, TypeVar
 
 from pravix.databases.database import Database
 from pravix.document.model import TableDocument
@@ -22,6 +23,8 @@ from pravix.sources.connecting import Connected
 _ROWS_AT_ONCE = 100_000
 _CACHE = 400_000
 """The memory that SQLite may use for its pages, in KiB: a view that joins looks up rows in all of them."""
+
+_T = TypeVar("_T")
 
 _PREFIX = re.compile(r"^[A-Z_]+: (\[SQLite\] )?(Failed to \w+ \w+: )?")
 
@@ -132,49 +135,95 @@ class _SQLiteSession:
         return int(_asked(self._connection, query)[0][0])
 
     def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
-        """As said there. In a staged file the references are checked beside the queries, by a connection of
-        their own.
+        """As said there. In a staged file the references are checked beside the queries, and these in parts,
+        each by a connection of its own.
         """
         if self._staged is None:
-            return Verified(_references_hold(self._connection, tables), self._marks(queries))
+            marks = {name: _marked([_hashed(self._connection, one)]) for name, one in queries.items()}
+            return Verified(_references_hold(self._connection, tables), marks)
         self.execute("COMMIT")
-        with _opened(self._staged) as other, ThreadPoolExecutor(1) as beside:
-            hold = beside.submit(_references_hold, other, tables)
-            marks = self._marks(queries)
-            found = Verified(hold.result(), marks)
+        stop = Event()
+        with ThreadPoolExecutor() as beside:
+            hold = beside.submit(self._elsewhere, lambda other: _references_hold(other, tables))
+            given = {
+                name: [
+                    beside.submit(self._elsewhere, partial(_hashed, query=query, only=only, stop=stop))
+                    for only in self._parts(query)
+                ]
+                for name, query in queries.items()
+            }
+            try:
+                marks = {name: _marked([one.result() for one in parts]) for name, parts in given.items()}
+                found = Verified(hold.result(), marks)
+            except BaseException:
+                stop.set()
+                raise
         self.execute("BEGIN")
         return found
 
-    def _marks(self, queries: Mapping[str, Query]) -> dict[str, tuple[str, int]]:
-        return {name: self._mark(query) for name, query in queries.items()}
+    def _elsewhere(self, work: Callable[[Any], _T]) -> _T:
+        """Do something by another connection to the staged file."""
+        assert self._staged is not None
+        with _opened(self._staged) as other:
+            return work(other)
+
+    def _parts(self, query: Query) -> list[str]:
+        """Return conditions that part the rows of the main table; each row fulfils one of them."""
+        main = query.part.by_name[query.part.main]
+        taken = {name.lower() for name in main.column_names}
+        row = next((name for name in ("rowid", "oid", "_rowid_") if name not in taken), None)
+        count = min(os.cpu_count() or 1, main.rows // _ROWS_AT_ONCE)
+        if row is None or count < 2:
+            return [""]
+        name = self._kind.quoted(main.name)
+        ends = [
+            self.number(f"SELECT {row} FROM {name} ORDER BY {row} LIMIT 1 OFFSET {main.rows * part // count}")
+            for part in range(1, count)
+        ]
+        after = ["", *(f"t0.{row} > {end}" for end in ends)]
+        until = [*(f"t0.{row} <= {end}" for end in ends), ""]
+        return [" AND ".join(filter(None, both)) for both in zip(after, until, strict=True)]
 
     def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
         for statement in views.values():
             self.execute(statement)
 
-    def _mark(self, query: Query) -> tuple[str, int]:
-        """Return the mark of the rows that a query gives, and how many they are.
 
-        The driver takes the type of each column from the rows of the first batch. Where a later one differs,
-        all rows are taken as one batch.
-        """
-        try:
-            hasher = self._hashed(query, _ROWS_AT_ONCE)
-        except OSError:
-            hasher = self._hashed(query, max(1, self.count(f"({query.sql})")))
-        return hasher.mark, hasher.count
+def _marked(parts: Sequence[RowHasher]) -> tuple[str, int]:
+    """Return the mark of the rows that parts of a query give, and how many they are."""
+    first, *others = parts
+    for one in others:
+        first.add(one)
+    return first.mark, first.count
 
-    def _hashed(self, query: Query, at_once: int) -> RowHasher:
+
+def _hashed(connection: Any, query: Query, only: str = "", stop: Event | None = None) -> RowHasher:
+    """Return the hashes of the rows that a query gives.
+
+    The driver takes the type of each column from the rows of the first batch. Where a later one differs,
+    all rows are taken as one batch.
+    """
+    sql = query.of_some(only)
+    for at_once in (_ROWS_AT_ONCE, query.part.source.rows + 1):
         hasher = RowHasher(query.forms)
-        for batch in self._fetched(query.sql, at_once):
-            hasher.hash_columns(batch)
-        return hasher
+        try:
+            for batch in _fetched(connection, sql, at_once):
+                hasher.hash_columns(batch)
+                if stop is not None and stop.is_set():
+                    return hasher
+        except OSError:
+            if at_once > _ROWS_AT_ONCE:
+                raise
+            continue
+        break
+    return hasher
 
-    def _fetched(self, query: str, at_once: int) -> Iterator[Any]:
-        with self._connection.cursor() as cursor:
-            cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": at_once})
-            cursor.execute(query)
-            yield from cursor.fetch_record_batch()
+
+def _fetched(connection: Any, query: str, at_once: int) -> Iterator[Any]:
+    with connection.cursor() as cursor:
+        cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": at_once})
+        cursor.execute(query)
+        yield from cursor.fetch_record_batch()
 
 
 def _references_hold(connection: Any, tables: Sequence[str]) -> bool:

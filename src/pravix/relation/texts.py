@@ -67,11 +67,18 @@ class Texts(Sequence[str]):
     @property
     def lines(self) -> str:
         """All texts together, each with the end of a line after it."""
-        return np.insert(self._own, self.bounds[1:] - self.bounds[0], _END).tobytes().decode()
+        return self.ended("\n").joined
+
+    def ended(self, end: str) -> Texts:
+        """Return these texts, each with a letter of ASCII after it."""
+        bounds = self.bounds - self.bounds[0]
+        return Texts(np.insert(self._own, bounds[1:], ord(end)), bounds + np.arange(len(bounds)))
 
     @property
     def lengths(self) -> NDArray[np.int64]:
         """How many characters each text has."""
+        if self._own.max(initial=0) < _BEYOND_ASCII:
+            return np.diff(self.bounds)
         starts = (self._own & 0xC0) != 0x80
         before = np.concatenate(([0], np.cumsum(starts)))
         found: NDArray[np.int64] = np.diff(before[self.bounds - self.bounds[0]])
@@ -87,6 +94,7 @@ class Texts(Sequence[str]):
 
 
 _END = ord("\n")
+_BEYOND_ASCII = 0x80
 _AT_ONCE = 10_000
 
 

@@ -105,7 +105,8 @@ YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("
 
 _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
 _DECIMAL = re.compile(r"-?(?:0|[1-9][0-9]{0,17})(?:\.([0-9]{1,12}))?")
-_DECIMAL_TEXT = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
+NUMBER = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
+"""A plain number, of any length."""
 _ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 _ANY_DATE = re.compile(r"(\d{1,2})([./-])(\d{1,2})\2(\d{4})")
 _TIME = re.compile(r"\d{1,3}:[0-5]\d(:[0-5]\d)?")
@@ -233,7 +234,7 @@ def exact(number: str) -> str:
 
 def is_number(text: str) -> bool:
     """Return whether a text is a plain number: digits with a point at most, no leading zeros, any length."""
-    return _DECIMAL_TEXT.fullmatch(text) is not None
+    return NUMBER.fullmatch(text) is not None
 
 
 def shape(value: str) -> str:

@@ -131,6 +131,14 @@ def whole_numbers(texts: Sequence[str]) -> NDArray[np.int64]:
     return np.frombuffer(numbers.buffers()[1], dtype=np.int64)[: len(texts)]
 
 
+def decimal_numbers(texts: Sequence[str]) -> NDArray[np.float64]:
+    """Return the doubles next to the numbers that texts stand for."""
+    import pyarrow
+
+    numbers = text_array(texts).cast(pyarrow.float64())
+    return np.frombuffer(numbers.buffers()[1], dtype=np.float64)[: len(texts)]
+
+
 class Numbering:
     """The different values that occur in some columns, each with one number wherever it occurs.
 

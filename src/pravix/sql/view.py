@@ -17,12 +17,14 @@ VIEW = "flat"
 _LONGEST_SOURCE = 40
 
 
-def flat_query(document: PartDocument, database: Database) -> str:
+def flat_query(document: PartDocument, database: Database, only: str = "") -> str:
     """Return a SELECT of all columns of the file, in its order, from the tables of a design.
 
-    Computed columns are added layer by layer, so that one can be computed from another.
+    Computed columns are added layer by layer, so that one can be computed from another. ``only`` is a
+    condition on the rows of the main table, which is ``t0`` there.
     """
     join = flat_join(document)
+    rows = join.from_clause(database.quoted) + (f"\nWHERE {only}" if only else "")
     cells = _Cells(document, join, database)
     called = document.view_columns
 
@@ -33,7 +35,7 @@ def flat_query(document: PartDocument, database: Database) -> str:
     wanted = document.source.columns
     needed = dict.fromkeys([*wanted, *(name for one in layered.values() for name in one.needs)])
     base = [name for name in needed if name not in layered]
-    query = _select({name: cells.sql(name) for name in base}, quoted, join.from_clause(database.quoted))
+    query = _select({name: cells.sql(name) for name in base}, quoted, rows)
     known, layer = list(base), 0
     while missing := [name for name in layered if name not in known]:
         alias = f"q{layer}"
