@@ -22,6 +22,7 @@ from pravix.ledger.wishes import POLICIES, Arrangement, Wishes
 from pravix.proof.proving import prove_folder
 from pravix.relation.relation import Relation
 from pravix.sources.read import read_source
+from pravix.theory.dependency import Dependency
 
 
 def written(relation, folder, accepted=()):
@@ -67,6 +68,21 @@ def test_any_design_loads_with_its_constraints_and_gives_the_rows_back(relation,
     ]
     with tempfile.TemporaryDirectory() as folder:
         assert failing(written(relation, Path(folder) / "made", fit)) == []
+
+
+def test_a_table_known_by_the_number_of_another_is_joined_by_it(tmp_path):
+    """What a honey costs in a grade: nothing refers to that table, and its key holds the number of the honey."""
+    names = ["delivery", "drum", "honey", "grade", "price"]
+    lines = [
+        [str(n), f"D{n % 6}", f"H{n % 3}", "AB"[n // 6 % 2], f"{(n % 3 * 2 + n // 6 % 2) % 4}.50"]
+        for n in range(24)
+    ]
+    relation = Relation.from_rows(names, lines)
+    fit = [Dependency(frozenset({"drum"}), "honey"), Dependency(frozenset({"honey", "grade"}), "price")]
+    wishes = Wishes(surrogates="always", arrangements=(Arrangement("table", ("honey",)),))
+    design = designed(Repaired(relation, relation), judge(relation, discover(relation), fit), wishes)
+    write_design(design, str(tmp_path / "made"))
+    assert failing(tmp_path / "made") == []
 
 
 POLICIES_DRAWN = st.fixed_dictionaries({key: st.sampled_from(POLICIES[key]) for key in POLICIES})

@@ -168,9 +168,19 @@ def _reach(
 
 
 def _by_known_key(join: FlatJoin, table: TableDocument, role: str) -> tuple[tuple[Place, str], ...] | None:
-    """Return how a table is joined by the flat columns of one of its keys; None where none is known."""
-    flat = {name: column for column, name in table.flat_columns(role).items()}
+    """Return how a table is joined by one of its keys; None where none is known.
+
+    A column of a key is known by its flat column, or where it is the number of a row that is joined already.
+    """
+    known = {
+        name: join.places[flat] for flat, name in table.flat_columns(role).items() if flat in join.places
+    }
+    for link in table.foreign_keys:
+        for one in join.tables:
+            if one.table.name == link.references.table and one.role == (link.role or role) * bool(one.role):
+                for name, there in zip(link.columns, link.references.columns, strict=True):
+                    known.setdefault(name, one.place(there))
     for key in table.candidate_keys or ((),):
-        if all(flat.get(name) in join.places for name in key):
-            return tuple((join.places[flat[name]], name) for name in key)
+        if all(name in known for name in key):
+            return tuple((known[name], name) for name in key)
     return None

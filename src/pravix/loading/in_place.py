@@ -118,7 +118,7 @@ def _prove(session: Session, design: DesignDocument, kind: Database, rows: FlatR
     """Raise InputError where a reference finds no row, or the view does not give back exactly the flat
     rows.
     """
-    if not session.verified([table.name for table in design.tables], {}).references_hold:
+    if not session.verified(design.tables, {}).references_hold:
         raise InputError("a reference finds no row", "Nothing was changed.")
     for claim in claims(design, kind) if not kind.keeps_rules else ():
         if session.number(claim.against):

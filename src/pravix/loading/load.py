@@ -106,7 +106,7 @@ def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Databa
             raise InputError(told, "Nothing was changed. See: pravix prove")
     parts = views(folder.document)
     queries = {name: Query(part, kind) for name, part in parts.items()}
-    verified = session.verified([table.name for table in folder.tables], queries)
+    verified = session.verified(folder.tables, queries)
     if not verified.references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
     for name, part in parts.items():

@@ -81,7 +81,7 @@ class Session(Protocol):
         """Return the number that a query gives."""
         ...
 
-    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
         """Return whether every reference of and to the tables finds its row, and what the queries give."""
         ...
 
@@ -195,7 +195,7 @@ class ServerSession:
         """As said there."""
         return int(self._asked(query).fetchone()[0])
 
-    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
         """As said there: a server holds references at every moment."""
         return Verified(True, {name: self._mark(query) for name, query in queries.items()})
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from functools import partial
@@ -13,12 +13,13 @@ from typing import Any, TypeVar
 
 from pravix.databases.database import Database
 from pravix.document.model import TableDocument
-from pravix.document.row_hashes import RowHasher
+from pravix.document.row_hashes import Form, RowHasher
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Query, RefusedError, Session, Verified, file_session, raise_stop
 from pravix.progress import Progress
 from pravix.relation.types import Kind
 from pravix.sources.connecting import Connected
+from pravix.sql.holding import reference_claims
 
 _ROWS_AT_ONCE = 100_000
 _CACHE = 400_000
@@ -134,17 +135,19 @@ class _SQLiteSession:
         """As said there."""
         return int(_asked(self._connection, query)[0][0])
 
-    def verified(self, tables: Sequence[str], queries: Mapping[str, Query]) -> Verified:
+    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
         """As said there. In a staged file the references are checked beside the queries, and these in parts,
         each by a connection of its own.
         """
         if self._staged is None:
             marks = {name: _marked([_hashed(self._connection, one)]) for name, one in queries.items()}
-            return Verified(_references_hold(self._connection, tables), marks)
+            return Verified(_references_hold(self._connection, {table.name for table in tables}), marks)
         self.execute("COMMIT")
         stop = Event()
         with ThreadPoolExecutor() as beside:
-            hold = beside.submit(self._elsewhere, lambda other: _references_hold(other, tables))
+            hold = beside.submit(
+                self._elsewhere, partial(_own_references_hold, tables=tables, kind=self._kind)
+            )
             given = {
                 name: [
                     beside.submit(self._elsewhere, partial(_hashed, query=query, only=only, stop=stop))
@@ -204,18 +207,20 @@ def _hashed(connection: Any, query: Query, only: str = "", stop: Event | None = 
     all rows are taken as one batch.
     """
     sql = query.of_some(only)
-    for at_once in (_ROWS_AT_ONCE, query.part.source.rows + 1):
-        hasher = RowHasher(query.forms)
-        try:
-            for batch in _fetched(connection, sql, at_once):
-                hasher.hash_columns(batch)
-                if stop is not None and stop.is_set():
-                    return hasher
-        except OSError:
-            if at_once > _ROWS_AT_ONCE:
-                raise
-            continue
-        break
+    try:
+        return _hashed_by(connection, sql, query.forms, _ROWS_AT_ONCE, stop)
+    except OSError:
+        return _hashed_by(connection, sql, query.forms, query.part.source.rows + 1, stop)
+
+
+def _hashed_by(
+    connection: Any, sql: str, forms: Sequence[Form], at_once: int, stop: Event | None
+) -> RowHasher:
+    hasher = RowHasher(forms)
+    for batch in _fetched(connection, sql, at_once):
+        if stop is not None and stop.is_set():
+            break
+        hasher.hash_columns(batch)
     return hasher
 
 
@@ -226,7 +231,12 @@ def _fetched(connection: Any, query: str, at_once: int) -> Iterator[Any]:
         yield from cursor.fetch_record_batch()
 
 
-def _references_hold(connection: Any, tables: Sequence[str]) -> bool:
+def _own_references_hold(connection: Any, tables: Sequence[TableDocument], kind: Database) -> bool:
+    """Whether the references of the tables find their rows, in a file that holds nothing else."""
+    return all(_asked(connection, claim.against) == [(0,)] for claim in reference_claims(tables, kind))
+
+
+def _references_hold(connection: Any, tables: Collection[str]) -> bool:
     """Whether the references of the tables, and those of others to them, find their rows."""
     wrong = _asked(connection, "PRAGMA foreign_key_check")
     return not any(table in tables or parent in tables for table, _, parent, _ in wrong)
