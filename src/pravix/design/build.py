@@ -40,6 +40,7 @@ from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.grouping import is_unique
 from pravix.relation.numbering import numbered
 from pravix.relation.relation import Relation
+from pravix.sources.coding import Numbering
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_set import RuleSet
 from pravix.theory.synthesis import Scheme, synthesise_cover
@@ -56,7 +57,8 @@ class Work:
     ``rows`` are the repaired ones, with their number where nothing else identifies them, ``held`` those
     that obey the ``rules``. ``tables`` are as far as the passes have come, ``unnumbered`` those before
     surrogates. ``main`` is the identity of the table that holds a key of the whole file; ``wished_below`` are
-    those of tables below third normal form as was wished.
+    those of tables below third normal form as was wished. ``numbering`` is of the values of the tables, while
+    these are compared.
     """
 
     repaired: Repaired
@@ -80,6 +82,7 @@ class Work:
     parts: Mapping[str, Work] = field(default_factory=dict)
     owner: tuple[str, ...] = ()
     doubts: tuple[Doubt, ...] = ()
+    numbering: Numbering | None = None
 
     @property
     def own_wishes(self) -> Wishes:
@@ -227,9 +230,10 @@ def proved(work: Work) -> Work:
 
 def roles_merged(work: Work) -> Work:
     """Merge tables that are roles of one thing."""
-    merged, conflicts, doubts = with_roles(work.tables, work.main, work.wishes)
+    numbering = Numbering(column for table in work.tables for column in table.rows.columns)
+    merged, conflicts, doubts = with_roles(work.tables, work.main, work.wishes, numbering)
     proof = replace(work.proved, broken_roles=broken_roles(work.tables, merged))
-    return replace(work, tables=merged, conflicts=conflicts, proof=proof, doubts=doubts)
+    return replace(work, tables=merged, conflicts=conflicts, proof=proof, doubts=doubts, numbering=numbering)
 
 
 def children_made(work: Work) -> Work:
@@ -319,8 +323,8 @@ def rules_wished(work: Work) -> Work:
 
 def linked_by_values(work: Work) -> Work:
     """Add the references that the values of columns show."""
-    tables, doubts = with_links_inside(work.tables, work.wishes)
-    return replace(work, tables=tables, doubts=(*work.doubts, *doubts))
+    tables, doubts = with_links_inside(work.tables, work.wishes, work.numbering)
+    return replace(work, tables=tables, doubts=(*work.doubts, *doubts), numbering=None)
 
 
 def rows_numbered(work: Work) -> Work:

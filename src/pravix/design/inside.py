@@ -19,6 +19,7 @@ from pravix.errors import InputError
 from pravix.judgement.linking import Link, linked
 from pravix.ledger.wishes import Arrangement, Wishes
 from pravix.relation.grouping import blank_in
+from pravix.sources.coding import Numbering
 from pravix.wording import counted, joined, shortened
 
 _SURELY = 12.0
@@ -27,7 +28,9 @@ _SURELY = 12.0
 _ORPHANS_NAMED = 3
 
 
-def with_links_inside(tables: Sequence[Table], wishes: Wishes) -> tuple[tuple[Table, ...], tuple[Doubt, ...]]:
+def with_links_inside(
+    tables: Sequence[Table], wishes: Wishes, numbering: Numbering | None = None
+) -> tuple[tuple[Table, ...], tuple[Doubt, ...]]:
     """Return the tables with the references that their values show, and what is to be asked about them.
 
     A reference that would close a circle of tables is not made. Raises InputError, with its place,
@@ -35,7 +38,7 @@ def with_links_inside(tables: Sequence[Table], wishes: Wishes) -> tuple[tuple[Ta
     """
     found = {table.name: with_leaders_first(table) for table in tables}
     keys = {table.name: _referable(table) for table in tables}
-    told = linked({table.name: table.rows for table in tables}, keys)
+    told = linked({table.name: table.rows for table in tables}, keys, numbering)
     doubts = []
     for wish in wishes.of("same"):
         found = _as_wished(found, wish)

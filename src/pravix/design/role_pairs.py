@@ -6,7 +6,7 @@ where two keys have many things in common and what both say of these agrees.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pravix.design.model import Role, Table
@@ -67,12 +67,11 @@ def named_alike(one: Table, other: Table) -> Pair | None:
 
 
 class KeyedTables:
-    """Tables by their primary keys, each worked out once, with the values of these keys numbered."""
+    """Tables by their primary keys, each worked out once; ``numbering`` is of their values."""
 
-    def __init__(self, tables: Iterable[Table]) -> None:
+    def __init__(self, numbering: Numbering) -> None:
         self._known: dict[int, tuple[Table, Keyed]] = {}
-        keys = [table.rows.column(table.primary_key[0]) for table in tables if could_be_roles(table)]
-        self._numbering = Numbering(keys)
+        self._numbering = numbering
 
     def common(self, one: Table, other: Table) -> int:
         """Return how many values the keys of two tables have in common."""

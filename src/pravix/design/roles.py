@@ -30,6 +30,7 @@ from pravix.ledger.wishes import Wishes
 from pravix.relation.relation import Relation
 from pravix.relation.types import column_type, shape
 from pravix.relation.words import cut_words, words
+from pravix.sources.coding import Numbering
 from pravix.wording import counted, joined, shortened
 
 _SHARED_VALUES = 0.3
@@ -40,14 +41,15 @@ Renaming = Mapping[str, str]
 
 
 def with_roles(
-    tables: Sequence[Table], main: str, wishes: Wishes
+    tables: Sequence[Table], main: str, wishes: Wishes, numbering: Numbering
 ) -> tuple[tuple[Table, ...], tuple[RoleConflict, ...], tuple[Doubt, ...]]:
     """Return the tables with those merged that are roles of one thing, what kept others apart, and doubts.
 
     Tables whose rows contradict each other (one depot, two towns), or that share neither key values nor their
     shape, are not merged; what stands against it is returned. The table with the identity ``main`` has the
     rows of the file and is merged with none. Raises InputError, with its place, where two tables cannot be
-    one kind of thing as is wished. Linear in the rows for each pair of tables.
+    one kind of thing as is wished. ``numbering`` is of the values of all tables. Linear in the rows for each
+    pair of tables.
     """
     merged = list(tables)
     conflicts: list[RoleConflict] = []
@@ -58,16 +60,18 @@ def with_roles(
         if len(group) > 1:
             merged, place = _replaced(merged, group), -1
         place += 1
-    merged, doubts = _by_values(merged, main, wishes)
+    merged, doubts = _by_values(merged, main, wishes, numbering)
     doubts += dict.fromkeys(written_alike)
     return tuple(merged), tuple(dict.fromkeys(conflicts)), tuple(doubts)
 
 
-def _by_values(tables: list[Table], main: str, wishes: Wishes) -> tuple[list[Table], list[Doubt]]:
+def _by_values(
+    tables: list[Table], main: str, wishes: Wishes, numbering: Numbering
+) -> tuple[list[Table], list[Doubt]]:
     """Merge tables whose values show that they are roles of one thing, and say which may be."""
     doubts: list[Doubt] = []
     merged, again = tables, True
-    keyed = KeyedTables(merged)
+    keyed = KeyedTables(numbering)
     while again:
         again, doubts = False, []
         for one, other in combinations(merged, 2):

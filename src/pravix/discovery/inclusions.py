@@ -81,10 +81,14 @@ class Inclusion(NamedTuple):
 
 
 class Tables:
-    """Several relations by name, with the values of their columns worked out once."""
+    """Several relations by name, with the values of their columns worked out once.
 
-    def __init__(self, relations: Mapping[str, Relation]) -> None:
+    ``numbering`` spares numbering them where it is known for all of them.
+    """
+
+    def __init__(self, relations: Mapping[str, Relation], numbering: Numbering | None = None) -> None:
         self.relations = relations
+        self._known = numbering
         self._values: dict[Columns, Values] = {}
 
     @cached_property
@@ -95,7 +99,9 @@ class Tables:
     @cached_property
     def _numbering(self) -> Numbering:
         """The numbers of the different values of all columns."""
-        return Numbering(map(self._column, self.columns))
+        columns = [self._column(one) for one in self.columns]
+        known = self._known
+        return known if known is not None and known.covers(columns) else Numbering(columns)
 
     def _column(self, single: Columns) -> Column:
         return self.relations[single.table].column(single.names[0])
@@ -116,7 +122,7 @@ class Tables:
     @cached_property
     def _bounds(self) -> tuple[NDArray[np.int64], NDArray[np.int64], list[int]]:
         """Where the numbers of each column begin and end, and how many there are."""
-        places = [self._numbering.places[self._column(one)] for one in self.columns]
+        places = [self._numbering.place(self._column(one)) for one in self.columns]
         starts = np.array([place.start for place in places], np.int64)
         ends = np.array([place.stop for place in places], np.int64)
         return starts, ends, (ends - starts).tolist()

@@ -25,7 +25,7 @@ from pravix.relation.lexicon import IDENTIFIER_WORDS, LABEL_WORDS
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import Kind, column_type
 from pravix.relation.words import noun, words
-from pravix.sources.coding import whole_numbers
+from pravix.sources.coding import Numbering, whole_numbers
 
 _LARGEST_KEY = 3
 _COMPOSITES = 3
@@ -79,13 +79,15 @@ class Linked:
 
 
 def linked(
-    relations: Mapping[str, Relation], known: Mapping[str, tuple[tuple[str, ...], ...]] | None = None
+    relations: Mapping[str, Relation],
+    known: Mapping[str, tuple[tuple[str, ...], ...]] | None = None,
+    numbering: Numbering | None = None,
 ) -> Linked:
     """Return the links among tables, whose keys are searched where they are not ``known``.
 
     Cost: that of ``inclusions``, and of the search for keys.
     """
-    tables = Tables(relations)
+    tables = Tables(relations, numbering)
     kinds = {name: uses(relation.columns) for name, relation in relations.items()}
     keys = known or {name: referable_keys(relation, kinds[name]) for name, relation in relations.items()}
     weighed: dict[Columns, list[Link]] = {}

@@ -369,7 +369,7 @@ def _in_both(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]
     if len(here) == 1 and one.rows is not None and other.rows is not None:
         column, far = one.rows.column(here[0]), other.rows.column(there[0])
         numbering = one.numbering
-        if numbering is None or not {column, far} <= numbering.places.keys():
+        if numbering is None or not numbering.covers((column, far)):
             numbering = Numbering((column, far))
         codes, others = numbering.common(column, far)
         mine, theirs = _places_by_code(column)[codes], _places_by_code(far)[others]

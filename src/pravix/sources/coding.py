@@ -142,28 +142,31 @@ def decimal_numbers(texts: Sequence[str]) -> NDArray[np.float64]:
 class Numbering:
     """The different values that occur in some columns, each with one number wherever it occurs.
 
-    ``numbers`` lists those of one column after the other; ``places`` says where those of a column are, in the
-    order of its codes. Linear in the different values.
+    ``numbers`` lists those of one column after the other. Linear in the different values.
     """
 
     def __init__(self, columns: Iterable[Column]) -> None:
         parts = [text_array([])]
-        self.places: dict[Column, slice] = {}
-        done: dict[Column, slice] = {}
+        self._places: dict[Column, slice] = {}
         end = 0
-        for column in columns:
-            one = column.same_values
-            if one not in done:
-                parts.append(text_array(one.present_values))
-                done[one] = slice(end, end + len(parts[-1]))
-                end += len(parts[-1])
-            self.places[column] = done[one]
+        for one in dict.fromkeys(column.same_values for column in columns):
+            parts.append(text_array(one.present_values))
+            self._places[one] = slice(end, end + len(parts[-1]))
+            end += len(parts[-1])
         self.numbers = numbered_texts(parts)
         self._known = np.full(int(self.numbers.max(initial=-1)) + 1, -1, dtype=np.intp)
 
+    def covers(self, columns: Iterable[Column]) -> bool:
+        """Return whether the values of all these columns are numbered."""
+        return all(column.same_values in self._places for column in columns)
+
+    def place(self, column: Column) -> slice:
+        """Return where the numbers of a column are, in the order of its codes."""
+        return self._places[column.same_values]
+
     def of(self, column: Column) -> NDArray[np.int32]:
         """Return the numbers of the values of a column."""
-        return self.numbers[self.places[column]]
+        return self.numbers[self.place(column)]
 
     def common(self, one: Column, other: Column) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Return the codes, in two of the columns, of the values that both hold. Linear in their values."""
