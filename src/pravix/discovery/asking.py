@@ -17,9 +17,14 @@ from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency
 
 _FEW = 2
-"""Groups by so many columns are made quickly."""
+"""Groups by so many columns are made quickly, where they are not many."""
 
 _NEARLY_UNIQUE = 0.9
+_MANY_GROUPS = 0.3
+"""As a share of the rows of the sample."""
+
+_SMALL_PART = 0.05
+"""Of the rows of the sample: where so few can break a rule, only such are looked at."""
 
 
 class Asked:
@@ -56,7 +61,9 @@ class Asked:
         def ask(parts: int) -> bool:
             """Ask for rows that break what is left; return whether there are any."""
             nonlocal shared, left
-            found = flat.breaking(determinant, left, parts, as_key and not shared)
+            keyed = as_key and not shared
+            within = () if keyed or parts > 1 else self._narrowed(determinant, left)
+            found = flat.breaking(determinant, left, parts, keyed, within)
             for rows in flat.rows_of(determinant, found):
                 self._sample.add(rows)
             broken = {name for one in found for name in one.ends}
@@ -76,18 +83,22 @@ class Asked:
                     wrong.add(rule.dependent)
             if not left and not as_key:
                 return Outcome(frozenset(wrong), bool(wrong), settled=frozenset(settled))
-        if flat.slices > 1 and len(determinant) > _FEW and ask(flat.slices) and not left:
+        many = len(determinant) > _FEW or self._groups(determinant) >= _MANY_GROUPS
+        if flat.slices > 1 and many and ask(flat.slices) and not left:
             return Outcome(frozenset(wrong), True, settled=frozenset(settled))
-        if as_key and not shared and flat.size(determinant) == flat.row_count:
+        if as_key and not shared and flat.identified_by(determinant):
             return Outcome(frozenset(wrong), False, True)
-        if self._settling and self._nearly_unique(determinant):
+        if self._settling and self._groups(determinant) >= _NEARLY_UNIQUE:
             summary = flat.summary(determinant, left)
             if summary.sharing <= SETTLING:
                 self._sample.add(flat.sharing_rows(determinant))
                 return Outcome(summary.broken | wrong, summary.sharing > 0, True)
         while (left or (as_key and not shared)) and ask(1):
             pass
-        return Outcome(frozenset(wrong), shared, settled=frozenset(settled))
+        unique = as_key and not shared
+        if unique:
+            flat.sizes[frozenset(determinant), frozenset()] = flat.row_count
+        return Outcome(frozenset(wrong), shared, unique, frozenset(settled))
 
     def _settled_below(
         self, determinant: Collection[str], dependents: Sequence[str]
@@ -136,10 +147,28 @@ class Asked:
             self._estimates[rule] = int(wrong[groups].sum())
         return self._estimates[rule]
 
-    def _nearly_unique(self, determinant: Collection[str]) -> bool:
-        """Return whether few rows of the sample agree on some columns, so that few of all may."""
-        rows = self._relation
-        return groupings_of(rows).size(determinant) >= _NEARLY_UNIQUE * rows.row_count
+    def _groups(self, determinant: Collection[str]) -> float:
+        """Return how many groups the rows of the sample make, for each row: near 1 few of all rows agree."""
+        return groupings_of(self._relation).size(determinant) / max(1, self._relation.row_count)
+
+    def _narrowed(self, determinant: Collection[str], dependents: Sequence[str]) -> frozenset[str]:
+        """Return a part of a determinant of which few rows of the sample break the rules; empty for none.
+
+        It makes few groups, so that to look at these first costs little.
+        """
+        if len(determinant) <= _FEW or not dependents:
+            return frozenset()
+        most = _SMALL_PART * self._relation.row_count
+        parts = sorted(map(frozenset, combinations(sorted(determinant), _FEW)), key=self._groups)
+        few = (part for part in parts if self._groups(part) < _NEARLY_UNIQUE)
+        return next(
+            (
+                part
+                for part in few
+                if all(self._rows_breaking(Dependency(part, name)) <= most for name in dependents)
+            ),
+            frozenset(),
+        )
 
     def witnesses(self) -> Relation:
         """As said there. Raises InputError for none: then cells are told apart that look alike."""

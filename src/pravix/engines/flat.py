@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from itertools import count
 from typing import Any
 
-from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true
+from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true, tuple_
 
 from pravix.engines.place import MOST_ROWS, Place, Row
 from pravix.sources.database import cell_told, padded
@@ -92,13 +92,13 @@ class Flat:
         """
         asked = frozenset(columns), frozenset(filled)
         if asked not in self.sizes:
-            self.sizes[asked] = self.filled(filled) if self._identify(asked[0]) else self._size(*asked)
+            self.sizes[asked] = self.filled(filled) if self.identified_by(columns) else self._size(*asked)
         return self.sizes[asked]
 
-    def _identify(self, columns: frozenset[str]) -> bool:
+    def identified_by(self, columns: Collection[str]) -> bool:
         """Whether some of the columns are known to have another combination in every row."""
         return any(
-            size == self.row_count and not filled and some <= columns
+            size == self.row_count and not filled and some <= frozenset(columns)
             for (some, filled), size in self.sizes.items()
         )
 
@@ -221,20 +221,28 @@ class Flat:
         return Summary(int(values), int(sharing or 0), frozenset(wrong))
 
     def breaking(
-        self, determinant: Collection[str], dependents: Sequence[str], parts: int = 1, shared: bool = False
+        self,
+        determinant: Collection[str],
+        dependents: Sequence[str],
+        parts: int = 1,
+        shared: bool = False,
+        within: Collection[str] = (),
     ) -> list[Group]:
         """Return some groups of rows that agree on the determinant and not on a dependent, small ones first.
 
         With ``shared`` all groups of several rows count. Only one in so many ``parts`` of the groups is
-        looked at. Where an engine compares hashes quicker, it does, and what they leave open as it is.
+        looked at, and with ``within``, a part of the determinant, only the rows of those of its groups that
+        do not agree either: no others can break a rule of more columns. Where an engine compares hashes
+        quicker, it does, and what they leave open as it is.
         """
         key, compared = self._ordered(determinant), self._compared(dependents)
+        inner = self._ordered(within) if within and not shared else []
         short = [self.place.adaptor.short(one) for one in compared]
         if short and all(one is not None for one in short):
-            found = self._breaking(key, dependents, short, parts, shared)
+            found = self._breaking(key, dependents, short, parts, shared, inner)
             if found and (parts > 1 or not self.all_told(found)):
                 return [replace(one, surely_all=False) for one in found]
-        return self._breaking(key, dependents, compared, parts, shared)
+        return self._breaking(key, dependents, compared, parts, shared, inner)
 
     def _breaking(
         self,
@@ -243,10 +251,18 @@ class Flat:
         compared: Sequence[Any],
         parts: int,
         shared: bool,
+        within: Sequence[str],
     ) -> list[Group]:
-        where = self._slice(key, parts)
-        groups, width = self._grouped(key, compared, where), len(self._compared(key))
-        wrong = [groups.c[f"l{place}"] != groups.c[f"h{place}"] for place in range(len(compared))]
+        def differing(groups: Any) -> list[Any]:
+            return [groups.c[f"l{place}"] != groups.c[f"h{place}"] for place in range(len(compared))]
+
+        where, narrow = self._slice(key, parts), []
+        if within:
+            inner = self._grouped(within, compared)
+            some = select(*list(inner.c)[: len(self._compared(within))]).where(or_(*differing(inner)))
+            narrow.append(tuple_(*self._compared(within)).in_(some))
+        groups, width = self._grouped(key, compared, [*where, *narrow]), len(self._compared(key))
+        wrong = differing(groups)
         if shared:
             wrong.append(groups.c.n > 1)
         most = _GROUPS if dependents else _PAIRS
