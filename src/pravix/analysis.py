@@ -10,7 +10,7 @@ from functools import cached_property, wraps
 from time import perf_counter
 from typing import TYPE_CHECKING, Any, Self, TypeVar
 
-from pravix.discovery.budget import SECONDS_FOR_A_DESIGN, Budget
+from pravix.discovery.budget import Budget, seconds_for_a_design
 from pravix.discovery.discovered import Blanks, Discovery
 from pravix.discovery.search import MOST, discover, discover_keys
 from pravix.engines.staying import Staying, read_anywhere
@@ -183,7 +183,7 @@ class Analysis:
         largest, most, budget = self.largest, MOST, self.budget
         if self.prompt and largest is None:
             largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
-            budget = replace(budget, seconds=budget.seconds or SECONDS_FOR_A_DESIGN)
+            budget = replace(budget, seconds=budget.seconds or seconds_for_a_design(relation.row_count))
         found = self.worked(
             lambda progress: search(
                 relation, Blanks(self.blanks), largest, progress, most=most, budget=budget

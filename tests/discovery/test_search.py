@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from levelwise import levelwise
 from samples import holds, minimal_dependencies, minimal_keys, rules, sets, subsets, tables
 
-from pravix.discovery import hitting_compiled, maximal_compiled
+from pravix.discovery import checking, hitting_compiled, maximal_compiled
 from pravix.discovery.columnsets import from_places, places_of
 from pravix.discovery.discovered import Blanks
 from pravix.discovery.exceptions import exceptions
@@ -47,7 +47,10 @@ def test_discovery_finds_every_minimal_dependency_and_key(relation, blanks, plan
 
 @pytest.mark.parametrize("seed", range(60))
 @pytest.mark.parametrize("plan", Plan)
-def test_tables_of_many_shapes_agree_with_the_yardstick(seed, plan):
+def test_tables_of_many_shapes_agree_with_the_yardstick(seed, plan, monkeypatch):
+    """Of every other one a part of the groups is looked at first, as of many rows."""
+    monkeypatch.setattr(checking, "_ROWS_FOR_SLICES", 2 if seed % 2 else 1000)
+    monkeypatch.setattr(checking, "_SLICES", 2 + seed % 3)
     draw = np.random.default_rng(seed)
     rows, width = int(draw.integers(2, 200)), int(draw.integers(2, 10))
     cells = draw.integers(0, draw.integers(1, 12, width), (rows, width))
@@ -62,8 +65,9 @@ def test_tables_of_many_shapes_agree_with_the_yardstick(seed, plan):
 
 
 @pytest.mark.parametrize("start", range(0, 2_000, 250))
-def test_tables_of_few_values_and_deep_rules_agree_with_the_yardstick(start):
+def test_tables_of_few_values_and_deep_rules_agree_with_the_yardstick(start, monkeypatch):
     """Two or three values a column: determinants of five columns and more are common there."""
+    monkeypatch.setattr(checking, "_ROWS_FOR_SLICES", 2 if start % 500 else 1000)
     plans, deepest = list(Plan), 0
     for seed in range(start, start + 250):
         draw = np.random.default_rng(seed)

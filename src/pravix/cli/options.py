@@ -12,7 +12,7 @@ from typing import Any
 import click
 
 from pravix.cli.helped import columns, tables
-from pravix.discovery.budget import SECONDS, SECONDS_FOR_A_DESIGN, Budget
+from pravix.discovery.budget import FOR_A_DESIGN, SECONDS, Budget
 from pravix.ledger.ledger import parsed_header
 from pravix.ledger.wishes import POLICIES
 from pravix.sources.reading import Reading
@@ -75,7 +75,7 @@ def budget_options(command: Command) -> Command:
         "--seconds",
         type=click.FloatRange(min=0, min_open=True),
         help="Time that the search may take; then smaller combinations must do.  "
-        f"[default: {SECONDS:.0f}, for a design {SECONDS_FOR_A_DESIGN:.0f}]",
+        f"[default: {SECONDS:.0f}, for a design {FOR_A_DESIGN}]",
     )
     return seconds_option(called)
 

@@ -10,11 +10,12 @@ from pravix.memory import free_bytes
 from pravix.progress import Progress
 
 SECONDS = 120.0
-"""The time of a search that is to be complete, ..."""
+"""The time that a search may take which is to be complete, where nothing else is wished."""
 
-SECONDS_FOR_A_DESIGN = 15.0
-"""... and of one for a design, which needs small combinations only."""
-"""The time that a search may take where nothing else is wished."""
+_SECONDS_FOR_A_DESIGN = 15.0
+_SECONDS_A_MILLION = 10.0
+FOR_A_DESIGN = f"{_SECONDS_FOR_A_DESIGN:.0f}, and {_SECONDS_A_MILLION:.0f} for a million rows"
+"""What a search for a design may take, in words: it needs small combinations only, of all rows."""
 
 _SHARE = 0.5
 _FOR_PLAN = 0.6
@@ -24,6 +25,11 @@ _BYTES_A_SET = 32
 
 class OverBudgetError(TooManyError):
     """The search took all the time or memory that it was given."""
+
+
+def seconds_for_a_design(rows: int) -> float:
+    """Return the time that a search for a design may take."""
+    return _SECONDS_FOR_A_DESIGN + _SECONDS_A_MILLION * rows / 1e6
 
 
 @dataclass(frozen=True)

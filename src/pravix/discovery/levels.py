@@ -38,7 +38,8 @@ def by_levels(
     """Return the minimal determinants of the columns at ``places``, and the size up to which they are all.
 
     The size is at most ``largest``, and smaller where the time or the memory ends or more than ``most`` would
-    be found. Time: a pass over the rows for each combination, and far less for one that breaks at once.
+    be found; single columns are always looked at, for a design without them would be none. Time:
+    a pass over the rows for each combination, and far less for one that breaks at once.
     """
     width = matrix.shape[1]
     checking = Checking(matrix, position_lists(matrix))
@@ -48,7 +49,8 @@ def by_levels(
     watched = allowed.watching(progress, share=1.0)
     try:
         for size in range(largest + 1):
-            fresh, known = _level(checking, width, places, size, known, allowed, watched)
+            told = watched if size > 1 else progress
+            fresh, known = _level(checking, width, places, size, known, allowed, told)
             if sum(map(len, found.values())) + sum(map(len, fresh.values())) > most:
                 raise OverBudgetError
             for place, sets in fresh.items():
