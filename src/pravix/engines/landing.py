@@ -195,8 +195,8 @@ class LandedPlace(Place):
 def landed(
     file: File, memory: int, keep_spaces: bool = False, progress: Progress = silent
 ) -> tuple[Flat, Account]:
-    """Return a file as a flat table in DuckDB, which takes about half of ``memory`` (in bytes) and spills
-    to disk.
+    """Return a file as a flat table in DuckDB, which takes a quarter of ``memory`` (in bytes), and some for
+    what it does not count, and spills to disk.
 
     Raises InputError where a row is not as wide as the header, or the disk is full. Cost: two passes over
     the file.
