@@ -6,16 +6,19 @@ from importlib.resources import files
 import pytest
 
 from pravix.analysis import Analysis
+from pravix.document.design_document import flat_marks
 from pravix.errors import InputError
 from pravix.first_normal_form.findings import findings
 from pravix.judgement.decisions import Kind
 from pravix.judgement.questions import Choice
 from pravix.ledger.key_decisions import Says
 from pravix.ledger.ledger import read_ledger
+from pravix.services import handing_over
 from pravix.services.arranging import arranged, arrangement, record_wishes
 from pravix.services.deciding import Deciding, chosen, decided, parsed_keys, parsed_rules
 from pravix.services.describing import meaning, record_meaning
 from pravix.services.explaining import FORMS, Reasons, explained, lines_of
+from pravix.services.handing_over import write_results
 from pravix.services.keeping import ledger_of, record_new
 from pravix.services.repairing import answer_about, record_answers, with_answers
 from pravix.services.reviewing import read_designs, review
@@ -266,3 +269,20 @@ def test_a_name_for_a_table_that_is_not_there_is_refused(sheet):
         arranged(sheet(), {}, [arrangement("name", "driver=person")])
     assert "from_depot" in refused.value.hint
     assert "delivery_no, drum_no" in refused.value.hint
+
+
+def test_what_was_begun_beside_the_design_is_written_the_same(sheet, tmp_path, monkeypatch):
+    plain = sheet()
+    write_results(plain, str(tmp_path / "plain"))
+    monkeypatch.setattr(handing_over, "_MANY_ROWS", 1)
+    marked = []
+    monkeypatch.setattr(handing_over, "flat_marks", lambda rows: marked.append(flat_marks(rows)))
+    begun = sheet()
+    handing_over.foresee(begun)
+    write_results(begun, str(tmp_path / "begun"))
+    names = sorted(path.name for path in (tmp_path / "plain").iterdir())
+    assert names == sorted(path.name for path in (tmp_path / "begun").iterdir())
+    for name in names:
+        assert (tmp_path / "plain" / name).read_bytes() == (tmp_path / "begun" / name).read_bytes(), name
+    flat = begun.design and flat_marks(begun.repaired.original)
+    assert marked == [flat]

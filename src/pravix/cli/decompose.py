@@ -77,6 +77,10 @@ def command(
     if figure is not None:
         check_figure_path(figure)
     analysis = CommandAnalysis(source, reading, ledger, blanks, largest, budget=budget, policies=policies)
+    if out:
+        from pravix.services.handing_over import foresee, write_results
+
+        foresee(analysis)
     design = analysis.design
     repeats = repeats_by_column(design) if figure is not None else []
     screen = Screen()
@@ -91,8 +95,6 @@ def command(
             screen.line(f"Nothing was written to {out}: first mend the rows named above, or the ledger.")
         context.exit(1)
     if out:
-        from pravix.services.handing_over import write_results
-
         made = write_results(analysis, out, harmless, tables_as)
         if not as_json:
             screen.heading("Written")

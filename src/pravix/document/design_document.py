@@ -58,6 +58,7 @@ from pravix.document.story import (
 from pravix.first_normal_form.finding import Finding
 from pravix.judgement.decisions import in_words
 from pravix.ledger.meanings import Meaning, meaning_of
+from pravix.relation.relation import Relation
 from pravix.relation.types import column_type
 from pravix.theory.dependency import in_order
 
@@ -182,13 +183,17 @@ def _costs(design: Design) -> CostsDocument:
 def _flat(design: Design, marked: bool) -> FlatDocument:
     """Return the types of the file's columns, and the marks that its rows must have by value and by text."""
     original = design.repaired.original
-    types = [column_type(column) for column in original.columns]
-    kinds = [one.kind for one in types]
-    return FlatDocument(
-        types=tuple(map(str, types)),
-        mark=row_hashes.of_relation(original, row_hashes.by_value(kinds)).mark if marked else "",
-        text_mark=row_hashes.of_relation(original, row_hashes.by_text(kinds)).mark if marked else "",
-    )
+    types = tuple(str(column_type(column)) for column in original.columns)
+    by_value, by_text = flat_marks(original) if marked else ("", "")
+    return FlatDocument(types=types, mark=by_value, text_mark=by_text)
+
+
+def flat_marks(rows: Relation) -> tuple[str, str]:
+    """Return the marks of the file's rows, by value and by text; worked out once."""
+    kinds = [column_type(column).kind for column in rows.columns]
+    forms = row_hashes.by_value(kinds), row_hashes.by_text(kinds)
+    by_value, by_text = (row_hashes.of_relation(rows, form).mark for form in forms)
+    return by_value, by_text
 
 
 def _rows_mark(design: Design) -> RowsMark:

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from enum import Enum
 from hashlib import blake2b
 from itertools import islice
+from threading import Lock
 from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
@@ -97,8 +98,16 @@ def of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
     """Return the hashes of a relation's rows; ``forms`` says by what the cells of each column count.
 
     Numbers count by their value, so that a database that stores 15.50 as 15.5 gives the same. Linear, and
-    worked out once for each relation.
+    worked out once for each relation, whichever thread asks first.
     """
+    with _HASHING:
+        return _once_of_relation(relation, forms)
+
+
+_HASHING = Lock()
+
+
+def _once_of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
     known = _KNOWN_ROWS.setdefault(relation, {})
     if tuple(forms) not in known:
         starts = range(0, max(relation.row_count, 1), _ROWS_AT_ONCE)

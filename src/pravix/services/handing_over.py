@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
+from threading import Thread
 
 from pravix.analysis import Analysis
-from pravix.document.design_document import design_document
+from pravix.document.design_document import design_document, flat_marks
 from pravix.engines.staying import Staying
 from pravix.errors import InputError
 from pravix.folder.writer import write_design
+from pravix.relation.relation import Relation
+
+_MANY_ROWS = 100_000
 
 
 @dataclass(frozen=True)
@@ -17,6 +22,19 @@ class Written:
 
     files: list[str]
     filled: bool
+
+
+def foresee(analysis: Analysis) -> None:
+    """Begin what writing the results will need, while the design is still being made."""
+    rows = analysis.repaired.original
+    if not isinstance(analysis.source, Staying) and rows.row_count >= _MANY_ROWS:
+        _ = analysis.discovery  # The search comes first: it uses every processor.
+        Thread(target=_marked, args=[rows], daemon=True).start()
+
+
+def _marked(rows: Relation) -> None:
+    with suppress(MemoryError):  # It is told where the marks are asked for.
+        flat_marks(rows)
 
 
 def write_results(
