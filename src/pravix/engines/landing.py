@@ -37,7 +37,7 @@ _MOST_LISTED = 200_000
 _LOOKED_AT = 100_000
 _MOST_OF_LOOKED_AT = 0.5
 _FEWEST = 1_000
-_SHARE = 0.25
+_SHARE = 0.5
 _PACKED = 8
 _CELL_BYTES = 30
 _TIMES_IN_MEMORY = 6
@@ -195,7 +195,7 @@ class LandedPlace(Place):
 def landed(
     file: File, memory: int, keep_spaces: bool = False, progress: Progress = silent
 ) -> tuple[Flat, Account]:
-    """Return a file as a flat table in DuckDB, which takes a quarter of ``memory`` (in bytes), and some for
+    """Return a file as a flat table in DuckDB, which takes half of ``memory`` (in bytes), and some for
     what it does not count, and spills to disk.
 
     Raises InputError where a row is not as wide as the header, or the disk is full. Cost: two passes over
