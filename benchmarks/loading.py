@@ -8,14 +8,13 @@ from __future__ import annotations
 import platform
 import shutil
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import click
 import tables
+from costs import cost_of
 
 HEADER = (
     "line_no,delivery_no,delivery_day,driver_no,depot_no,depot_region,drum_no,drum_tare,honey_no,honey_price,"
@@ -23,32 +22,20 @@ HEADER = (
 )
 
 
-def measured(*arguments: str) -> tuple[float, float]:
-    """Run a command; return its seconds and its largest memory in MB."""
-    start = time.perf_counter()
-    code = (
-        "import resource, subprocess, sys; done = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL);"
-        "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss); sys.exit(done.returncode)"
-    )
-    done = subprocess.run(
-        [sys.executable, "-c", code, *arguments], check=True, capture_output=True, text=True
-    )
-    return time.perf_counter() - start, int(done.stdout) / (1024 if sys.platform != "darwin" else 2**20)
-
-
 def _pravix(folder: Path) -> tuple[float, float, float]:
     """Decompose and load; return the seconds of both, and the larger memory."""
     program = str(Path(sys.executable).with_name("pravix"))
     shutil.rmtree(folder / "made", ignore_errors=True)
     (folder / "made.db").unlink(missing_ok=True)
-    first, memory = measured(program, "decompose", str(folder / "flat.csv"), "--out", str(folder / "made"))
-    second, more = measured(program, "load", str(folder / "made"), f"sqlite:///{folder}/made.db")
-    return first, second, max(memory, more)
+    first = cost_of([[program, "decompose", str(folder / "flat.csv"), "--out", str(folder / "made")]])
+    second = cost_of([[program, "load", str(folder / "made"), f"sqlite:///{folder}/made.db"]])
+    return first.seconds, second.seconds, max(first.memory, second.memory)
 
 
 def _import(folder: Path) -> tuple[float, float]:
     (folder / "flat.db").unlink(missing_ok=True)
-    return measured("sqlite3", str(folder / "flat.db"), ".mode csv", f".import {folder}/flat.csv flat")
+    cost = cost_of([["sqlite3", str(folder / "flat.db"), ".mode csv", f".import {folder}/flat.csv flat"]])
+    return cost.seconds, cost.memory
 
 
 @click.command(help=__doc__.split("\n")[0])

@@ -13,12 +13,12 @@ import tempfile
 import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.request import urlopen
 
 import click
+from costs import Cost, cost_of
 
 _PROGRAM = str(Path(sys.executable).with_name("pravix"))
 
@@ -66,33 +66,8 @@ def _grouped(path: Path) -> float:
     return time.perf_counter() - begun
 
 
-@dataclass(frozen=True)
-class _Cost:
-    """What a command took of the client: seconds, seconds of its processor, and its largest memory in MB."""
-
-    seconds: float
-    processor: float
-    memory: float
-
-    def __str__(self) -> str:
-        used = f"{self.processor:5.1f} s of the client's processor, {self.memory:6,.0f} MB"
-        return f"{self.seconds:6.1f} s, {used}"
-
-
-def _pravix(*arguments: str) -> _Cost:
-    code = (
-        "import resource, subprocess, sys; done = subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL);"
-        "used = resource.getrusage(resource.RUSAGE_CHILDREN);"
-        "print(used.ru_utime + used.ru_stime, used.ru_maxrss); sys.exit(done.returncode)"
-    )
-    begun = time.perf_counter()
-    done = subprocess.run(
-        [sys.executable, "-c", code, _PROGRAM, *arguments], check=True, capture_output=True, text=True
-    )
-    processor, memory = map(float, done.stdout.split())
-    return _Cost(
-        time.perf_counter() - begun, processor, memory / (1024 if sys.platform != "darwin" else 2**20)
-    )
+def _pravix(*arguments: str) -> Cost:
+    return cost_of([[_PROGRAM, *arguments]])
 
 
 def _files(rows: Sequence[int], memory: str, forms: Sequence[str]) -> None:

@@ -14,15 +14,14 @@ import os
 import platform
 import shutil
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import tables
+from costs import Cost, cost_of
 
 _PROGRAM = [sys.executable, "-m", "pravix"]
 _PANDAS_READS = "import pandas, sys; pandas.read_csv(sys.argv[1], dtype=str)"
@@ -63,7 +62,7 @@ _LINES = (
     ),
     Line(
         "1,000,000 x 15: dependencies", tables.denormalised,
-        ("dependencies", "FILE", "--json"), _pandas(_PANDAS_READS), "pandas reading text", 3.0,
+        ("dependencies", "FILE", "--json"), _pandas(_PANDAS_READS), "pandas reading text", 1.5,
     ),
     Line(
         "358 x 35, 800,000 rules: dependencies", tables.few_rows,
@@ -113,13 +112,6 @@ _LINES = (
 )  # fmt: skip
 
 
-def _seconds(commands: list[list[str]]) -> float:
-    begun = time.perf_counter()
-    for command in commands:
-        subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
-    return time.perf_counter() - begun
-
-
 def _ours(line: Line, path: Path, out: Path) -> list[list[str]]:
     filled = [part.replace("FILE", str(path)).replace("OUT", str(out)) for part in line.command]
     commands: list[list[str]] = [[]]
@@ -128,8 +120,17 @@ def _ours(line: Line, path: Path, out: Path) -> list[list[str]]:
     return [[*_PROGRAM, *command] for command in commands]
 
 
-def measured(line: Line, runs: int) -> tuple[float, float, float]:
-    """Return the seconds of both sides, and the median of the ratios."""
+@dataclass(frozen=True)
+class Measured:
+    """What both sides cost, and the median of the ratios of their seconds."""
+
+    ours: Cost
+    other: Cost
+    ratio: float
+
+
+def measured(line: Line, runs: int) -> Measured:
+    """Return what both sides take."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "flat.csv"
         tables.write_csv(line.cells(), path)
@@ -137,12 +138,16 @@ def measured(line: Line, runs: int) -> tuple[float, float, float]:
         for run in range(runs):
             out = Path(folder) / f"out{run}"
             theirs.append(
-                _seconds([[one.replace("FILE", str(path)).replace("OUT", str(out)) for one in line.other]])
+                cost_of([[one.replace("FILE", str(path)).replace("OUT", str(out)) for one in line.other]])
             )
-            mine.append(_seconds(_ours(line, path, out)))
+            mine.append(cost_of(_ours(line, path, out)))
             shutil.rmtree(out, ignore_errors=True)
-    ratio = statistics.median(a / b for a, b in zip(mine, theirs, strict=True))
-    return statistics.median(mine), statistics.median(theirs), ratio
+    ratio = statistics.median(a.seconds / b.seconds for a, b in zip(mine, theirs, strict=True))
+    return Measured(_median(mine), _median(theirs), ratio)
+
+
+def _median(costs: Sequence[Cost]) -> Cost:
+    return sorted(costs, key=lambda cost: cost.seconds)[len(costs) // 2]
 
 
 def main() -> None:
@@ -155,16 +160,18 @@ def main() -> None:
         f"{platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}, "
         f"{options.runs} runs"
     )
-    print(f"{'':<46}{'ours s':>8}{'other s':>9}{'ratio':>8}{'asked':>7}   other")
+    print(f"{'':<43}{'ours s':>8}{'other s':>8}{'ratio':>7}{'asked':>6}{'MB':>6}{'other':>6}   other")
     short = []
     for line in _LINES:
         if options.only not in line.name:
             continue
-        ours, other, ratio = measured(line, options.runs)
-        mark = "short" if ratio > line.asked else ""
+        found = measured(line, options.runs)
+        mark = "short" if found.ratio > line.asked else ""
         short += [line.name] if mark else []
         print(
-            f"{line.name:<46}{ours:>8.2f}{other:>9.2f}{ratio:>8.2f}{line.asked:>7.1f}   {line.told:<42}{mark}"
+            f"{line.name:<43}{found.ours.seconds:>8.2f}{found.other.seconds:>8.2f}{found.ratio:>7.2f}{line.asked:>6.1f}"
+            f"{found.ours.memory:>6.0f}{found.other.memory:>6.0f}   {line.told:<42}{mark}",
+            flush=True,
         )
     print(f"{len(short)} fall short" + (": " + "; ".join(short) if short else "."))
 

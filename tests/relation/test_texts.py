@@ -99,7 +99,7 @@ def test_what_columns_have_in_common_is_found_by_numbers(columns):
     for one in made:
         for other in made:
             here, there = numbering.common(one, other)
-            shared = [one.values[code] for code in here.tolist()]
-            assert shared == [other.values[code] for code in there.tolist()]
-            assert len(shared) == len(one.value_set & other.value_set)
+            shared = [one.present_values[place] for place in here.tolist()]
+            assert shared == [other.present_values[place] for place in there.tolist()]
+            assert len(shared) == numbering.counted([other])(one)[0] == len(one.value_set & other.value_set)
             assert set(shared) == one.value_set & other.value_set

@@ -62,7 +62,8 @@ def _translated(column: Column, into: Column) -> Codes:
         return column.codes
     codes = np.arange(len(into.values), len(into.values) + len(column.values), dtype=np.int32)
     here, there = Numbering((column, into)).common(column, into)
-    codes[here], codes[BLANK] = there, BLANK
+    codes[column.present_codes[here]] = into.present_codes[there]
+    codes[BLANK] = BLANK
     return codes[column.codes]
 
 

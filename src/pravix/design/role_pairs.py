@@ -6,12 +6,16 @@ where two keys have many things in common and what both say of these agrees.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
 
 from pravix.design.model import Role, Table
 from pravix.judgement.linking import GENERIC_WORDS
 from pravix.judgement.sameness import Keyed, facts_of, in_common, same_things
+from pravix.relation.relation import Column
 from pravix.relation.words import cut_words, noun, words
 from pravix.sources.coding import Numbering
 
@@ -66,15 +70,28 @@ def named_alike(one: Table, other: Table) -> Pair | None:
     return Pair(Role(" ".join(here), tuple(first.items())), Role(" ".join(there), tuple(second.items())))
 
 
+def _key_of(table: Table) -> Column:
+    return table.rows.column(table.primary_key[0])
+
+
 class KeyedTables:
     """Tables by their primary keys, each worked out once; ``numbering`` is of their values."""
 
-    def __init__(self, numbering: Numbering) -> None:
+    def __init__(self, tables: Iterable[Table], numbering: Numbering) -> None:
         self._known: dict[int, tuple[Table, Keyed]] = {}
         self._numbering = numbering
+        keys = [_key_of(table) for table in tables if could_be_roles(table)]
+        self._place = {key: place for place, key in enumerate(keys)}
+        self._counted = numbering.counted(keys)
+        self._counts: dict[Column, NDArray[np.intp]] = {}
 
     def common(self, one: Table, other: Table) -> int:
-        """Return how many values the keys of two tables have in common."""
+        """Return how many values the keys of two tables have in common: of those at hand all at once."""
+        here, there = _key_of(one), _key_of(other)
+        if here in self._place and there in self._place:
+            if here not in self._counts:
+                self._counts[here] = self._counted(here)
+            return int(self._counts[here][self._place[there]])
         return in_common(self.of(one), one.primary_key, self.of(other), other.primary_key)
 
     def of(self, table: Table) -> Keyed:

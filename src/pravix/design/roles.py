@@ -71,7 +71,7 @@ def _by_values(
     """Merge tables whose values show that they are roles of one thing, and say which may be."""
     doubts: list[Doubt] = []
     merged, again = tables, True
-    keyed = KeyedTables(numbering)
+    keyed = KeyedTables(merged, numbering)
     while again:
         again, doubts = False, []
         for one, other in combinations(merged, 2):

@@ -13,11 +13,12 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
-from itertools import count, permutations, product
+from itertools import count, islice, permutations, product
 from math import log2
 from typing import overload
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pravix.judgement.kinds import uses
 from pravix.judgement.linking import GENERIC_WORDS, NEVER_A_KEY, ORDINALS, singular, span
@@ -31,6 +32,7 @@ from pravix.sources.coding import Numbering
 
 _NAME = ["name"]
 _SCREENED = 60
+_CHUNK = 4
 _DIFFERENCES_NAMED = 3
 
 Cell = str | None
@@ -126,6 +128,30 @@ class Keyed:
     def _places(self) -> dict[tuple[str, ...], Mapping[tuple[Cell, ...], int]]:
         return {}
 
+    def numbers(self, name: str, numbering: Numbering) -> NDArray[np.int32]:
+        """Return the number of each cell of a column; -1 for a blank."""
+        known = self._numbers.get(name)
+        if known is None or known[0] is not numbering:
+            known = self._numbers[name] = numbering, numbering.by_row(self.columns[name])
+        return known[1]
+
+    def numbers_in_order(self, name: str, numbering: Numbering) -> tuple[Positions, NDArray[np.int32]]:
+        """Return the places of the rows in the order of these numbers, and the numbers in it."""
+        known = self._in_order.get(name)
+        if known is None or known[0] is not numbering:
+            numbers = self.numbers(name, numbering)
+            order = np.argsort(numbers, kind="stable")
+            known = self._in_order[name] = numbering, (order, numbers[order])
+        return known[1]
+
+    @cached_property
+    def _numbers(self) -> dict[str, tuple[Numbering, NDArray[np.int32]]]:
+        return {}
+
+    @cached_property
+    def _in_order(self) -> dict[str, tuple[Numbering, tuple[Positions, NDArray[np.int32]]]]:
+        return {}
+
     def nouns(self, key: Sequence[str]) -> set[str]:
         """Return the nouns for its things: of the table's name, and of the columns of a key."""
         told = tuple(key)
@@ -156,8 +182,9 @@ class Disagreeing:
 class Facts:
     """What two tables say about their common things.
 
-    ``shared`` pairs the columns that say the same wherever both speak, ``contradicting`` those that are
-    called alike but differ for most things. ``wonders`` counts the shared ones that cannot agree by luck.
+    ``common`` is their number as far as they were looked at, ``shared`` pairs the columns that say the same
+    wherever both speak, ``contradicting`` those that are called alike but differ for most things. ``wonders``
+    counts the shared ones that cannot agree by luck.
     """
 
     common: int
@@ -301,9 +328,7 @@ def facts_of(
     Columns say the same where they agree on all common things and are called alike, or where that they agree
     is too surprising for luck. Linear in the common things, for each pair of columns.
     """
-    places = _in_both(one, here, other, there)
-    common = len(places[0])
-    first = places[0][:_SCREENED], places[1][:_SCREENED]
+    first = _in_both(one, here, other, there, _SCREENED)
     nouns = one.nouns(here) & other.nouns(there)
     likely = [
         (name, called)
@@ -311,7 +336,9 @@ def facts_of(
         if name not in here and called not in there and _may_agree(one, name, other, called, first, nouns)
     ]
     if not likely:
-        return Facts(common, (), (), (), 0)
+        return Facts(len(first[0]), (), (), (), 0)
+    places = _in_both(one, here, other, there)
+    common = len(places[0])
     compared = [
         _compared(one, name, other, called, places, _alike(name, called, nouns) >= SAMENESS["same words"])
         for name, called in likely
@@ -364,29 +391,34 @@ def in_common(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str
     return len(_in_both(one, here, other, there)[0])
 
 
-def _in_both(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> _Both:
-    """Return the places of the things that two tables have in common, by their keys. Linear in both."""
-    if len(here) == 1 and one.rows is not None and other.rows is not None:
-        column, far = one.rows.column(here[0]), other.rows.column(there[0])
-        numbering = one.numbering
-        if numbering is None or not numbering.covers((column, far)):
-            numbering = Numbering((column, far))
-        codes, others = numbering.common(column, far)
-        mine, theirs = _places_by_code(column)[codes], _places_by_code(far)[others]
-        found = np.flatnonzero((mine >= 0) & (theirs >= 0))
-        found = found[np.argsort(mine[found])]
-        return mine[found], theirs[found]
-    known = other.places(there)
-    pairs = [(place, known[value]) for value, place in one.places(here).items() if value in known]
-    both = np.array(pairs, dtype=np.intp).reshape(-1, 2)
-    return both[:, 0], both[:, 1]
+def _in_both(
+    one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str], most: int | None = None
+) -> _Both:
+    """Return the places of the first things that two tables have in common, by their keys.
 
-
-def _places_by_code(column: Column) -> Positions:
-    """Return the last row that holds each value of a column, or -1."""
-    places = np.full(len(column.values), -1, dtype=np.intp)
-    places[column.codes] = np.arange(len(column.codes))
-    return places
+    n log n in the rows, the less the sooner there are as many as wanted.
+    """
+    if len(here) > 1 or one.rows is None or other.rows is None:
+        known = other.places(there)
+        found = ((place, known[value]) for value, place in one.places(here).items() if value in known)
+        both = np.array(list(islice(found, most)), dtype=np.intp).reshape(-1, 2)
+        return both[:, 0], both[:, 1]
+    numbering = one.numbering
+    if numbering is None or not numbering.covers((one.columns[here[0]], other.columns[there[0]])):
+        numbering = Numbering((one.columns[here[0]], other.columns[there[0]]))
+    numbers, (order, ordered) = one.numbers(here[0], numbering), other.numbers_in_order(there[0], numbering)
+    mine, theirs, count = [order[:0]], [order[:0]], 0
+    step = len(numbers) if most is None else _CHUNK * most
+    for start in range(0, len(numbers) if len(ordered) else 0, max(step, 1)):
+        some = numbers[start : start + step]
+        found_at = np.minimum(np.searchsorted(ordered, some), len(ordered) - 1)
+        (hits,) = np.nonzero((ordered[found_at] == some) & (some >= 0))
+        mine.append(hits + start)
+        theirs.append(order[found_at[hits]])
+        count += len(hits)
+        if most is not None and count >= most:
+            break
+    return np.concatenate(mine)[:most], np.concatenate(theirs)[:most]
 
 
 def _pairs(one: Keyed, here: str, other: Keyed, there: str, places: _Both) -> list[tuple[Cell, Cell]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from array import array
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 import numpy as np
@@ -168,14 +168,34 @@ class Numbering:
         """Return the numbers of the values of a column."""
         return self.numbers[self.place(column)]
 
+    def by_row(self, column: Column) -> NDArray[np.int32]:
+        """Return the number of the value of each row of a column; -1 for a blank."""
+        by_code = np.full(len(column.values), -1, dtype=np.int32)
+        by_code[column.present_codes] = self.of(column)
+        return by_code[column.codes]
+
     def common(self, one: Column, other: Column) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-        """Return the codes, in two of the columns, of the values that both hold. Linear in their values."""
+        """Return where the values that two of the columns have in common are among those of each. Linear."""
         here, there = self.of(one), self.of(other)
         self._known[there] = np.arange(len(there))
         found = self._known[here]
         self._known[there] = -1
         shared = np.flatnonzero(found >= 0)
-        return one.present_codes[shared], other.present_codes[found[shared]]
+        return shared, found[shared]
+
+    def counted(self, columns: Sequence[Column]) -> Callable[[Column], NDArray[np.intp]]:
+        """Return what counts, for one of the columns, how many values it has in common with each of some."""
+        numbers = np.concatenate([self.numbers[:0], *map(self.of, columns)])
+        ends = np.cumsum([0, *(len(self.of(column)) for column in columns)])
+
+        def counts(column: Column) -> NDArray[np.intp]:
+            known = np.zeros(len(self._known), dtype=np.bool_)
+            known[self.of(column)] = True
+            before = np.concatenate(([0], np.cumsum(known[numbers])))
+            found: NDArray[np.intp] = np.diff(before[ends])
+            return found
+
+        return counts
 
 
 def code_array(codes: NDArray[np.int32]) -> Any:
