@@ -294,9 +294,9 @@ def _told(
             Difference(
                 key,
                 here,
-                giver.keyed.row_numbers[others[key]] if key in others else 0,
+                int(giver.keyed.row_numbers[others[key]]) if key in others else 0,
                 there,
-                member.keyed.row_numbers[places[key]],
+                int(member.keyed.row_numbers[places[key]]),
             )
             for key, here, there in one.examples
         )

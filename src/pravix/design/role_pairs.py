@@ -83,7 +83,7 @@ class KeyedTables:
         keys = [_key_of(table) for table in tables if could_be_roles(table)]
         self._place = {key: place for place, key in enumerate(keys)}
         self._counted = numbering.counted(keys)
-        self._counts: dict[Column, NDArray[np.intp]] = {}
+        self._counts: dict[Column, NDArray[np.int32]] = {}
 
     def common(self, one: Table, other: Table) -> int:
         """Return how many values the keys of two tables have in common: of those at hand all at once."""

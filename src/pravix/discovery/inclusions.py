@@ -115,7 +115,7 @@ class Tables:
         numbers = self._numbering.numbers
         known = np.zeros(int(numbers.max(initial=-1)) + 1, np.bool_)
         known[self._numbering.of(self._column(there))] = True
-        before = np.concatenate(([0], np.cumsum(known[numbers])))
+        before = np.concatenate((np.zeros(1, np.int32), np.cumsum(known[numbers], dtype=np.int32)))
         starts, ends, sizes = self._bounds
         return zip(self.columns, sizes, (before[ends] - before[starts]).tolist(), strict=True)
 

@@ -78,7 +78,7 @@ class Keyed:
     name: str
     cells: Mapping[str, Sequence[Cell]]
     keys: tuple[tuple[str, ...], ...]
-    row_numbers: Sequence[int]
+    row_numbers: NDArray[np.int64] | range
     rows: Relation | None = None
     numbering: Numbering | None = None
 
@@ -88,7 +88,7 @@ class Keyed:
     ) -> Keyed:
         """Return the rows of a relation as such a table."""
         cells = {column.name: _Cells(column) for column in rows.columns}
-        return cls(name, cells, tuple(keys), rows.row_numbers.tolist(), rows, numbering)
+        return cls(name, cells, tuple(keys), rows.row_numbers, rows, numbering)
 
     @cached_property
     def columns(self) -> Mapping[str, Column]:

@@ -154,7 +154,7 @@ class Numbering:
             self._places[one] = slice(end, end + len(parts[-1]))
             end += len(parts[-1])
         self.numbers = numbered_texts(parts)
-        self._known = np.full(int(self.numbers.max(initial=-1)) + 1, -1, dtype=np.intp)
+        self._count = int(self.numbers.max(initial=-1)) + 1
 
     def covers(self, columns: Iterable[Column]) -> bool:
         """Return whether the values of all these columns are numbered."""
@@ -177,22 +177,22 @@ class Numbering:
     def common(self, one: Column, other: Column) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Return where the values that two of the columns have in common are among those of each. Linear."""
         here, there = self.of(one), self.of(other)
-        self._known[there] = np.arange(len(there))
-        found = self._known[here]
-        self._known[there] = -1
+        known = np.full(self._count, -1, dtype=np.intp)
+        known[there] = np.arange(len(there))
+        found = known[here]
         shared = np.flatnonzero(found >= 0)
         return shared, found[shared]
 
-    def counted(self, columns: Sequence[Column]) -> Callable[[Column], NDArray[np.intp]]:
+    def counted(self, columns: Sequence[Column]) -> Callable[[Column], NDArray[np.int32]]:
         """Return what counts, for one of the columns, how many values it has in common with each of some."""
         numbers = np.concatenate([self.numbers[:0], *map(self.of, columns)])
         ends = np.cumsum([0, *(len(self.of(column)) for column in columns)])
 
-        def counts(column: Column) -> NDArray[np.intp]:
-            known = np.zeros(len(self._known), dtype=np.bool_)
+        def counts(column: Column) -> NDArray[np.int32]:
+            known = np.zeros(self._count, dtype=np.bool_)
             known[self.of(column)] = True
-            before = np.concatenate(([0], np.cumsum(known[numbers])))
-            found: NDArray[np.intp] = np.diff(before[ends])
+            before = np.concatenate((np.zeros(1, np.int32), np.cumsum(known[numbers], dtype=np.int32)))
+            found: NDArray[np.int32] = np.diff(before[ends])
             return found
 
         return counts
