@@ -15,6 +15,7 @@ from decimal import Decimal
 from functools import cached_property, lru_cache
 from itertools import count, islice, permutations, product
 from math import log2
+from operator import eq
 from typing import overload
 
 import numpy as np
@@ -381,9 +382,9 @@ def _may_agree(
     nouns: Collection[str],
 ) -> bool:
     """Return whether two columns are called alike, or may agree as far as some of the places tell."""
-    pairs = _pairs(one, here, other, there, places)
-    agreeing = sum(cell == told for cell, told in pairs)
-    return agreeing >= SAMENESS["mostly"] * len(pairs) or _alike(here, there, nouns) >= SAMENESS["same words"]
+    agreeing = sum(map(eq, *_cells(one, here, other, there, places)))
+    mostly = agreeing >= SAMENESS["mostly"] * len(places[0])
+    return mostly or _alike(here, there, nouns) >= SAMENESS["same words"]
 
 
 def in_common(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> int:
@@ -421,12 +422,14 @@ def _in_both(
     return np.concatenate(mine)[:most], np.concatenate(theirs)[:most]
 
 
-def _pairs(one: Keyed, here: str, other: Keyed, there: str, places: _Both) -> list[tuple[Cell, Cell]]:
+def _cells(
+    one: Keyed, here: str, other: Keyed, there: str, places: _Both
+) -> tuple[Sequence[Cell], Sequence[Cell]]:
     """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
     cells, others = one.cells_at(here, places[0]), other.cells_at(there, places[1])
     if one.is_number(here) and other.is_number(there):
-        return list(zip(map(_in_one_form, cells), map(_in_one_form, others), strict=True))
-    return list(zip(cells, others, strict=True))
+        return list(map(_in_one_form, cells)), list(map(_in_one_form, others))
+    return cells, others
 
 
 @lru_cache(maxsize=100_000)
@@ -452,7 +455,7 @@ def _compared(one: Keyed, here: str, other: Keyed, there: str, places: _Both, na
     The bits tell how surprising it is that so many cells agree: a value that half of the rows hold tells
     one, a rare one more, a blank nothing.
     """
-    pairs = _pairs(one, here, other, there, places)
+    pairs = list(zip(*_cells(one, here, other, there, places), strict=True))
     lost = [
         number
         for number, (cell, told) in enumerate(pairs)
