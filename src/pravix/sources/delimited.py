@@ -260,6 +260,9 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
 
     names, start = _first_record(data, delimiter)
     labels = [str(place) for place in range(len(names))]
+    kind = pyarrow.string()
+    if len(data) < _BLOCK_BYTES:  # Coded while it is read: what codes texts need not be loaded.
+        kind = pyarrow.dictionary(pyarrow.int32(), kind)
     try:
         table = arrow_csv.read_csv(
             pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
@@ -268,7 +271,7 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
                 delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
             ),
             arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(labels, pyarrow.string()),
+                column_types=dict.fromkeys(labels, kind),
                 strings_can_be_null=False,
                 check_utf8=False,
             ),
