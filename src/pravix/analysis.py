@@ -214,7 +214,7 @@ class Analysis:
         return found
 
     def worked(
-        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] = bool
+        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] | None = None
     ) -> Discovery:
         """Do the long work of a search; an interface may show its progress.
 

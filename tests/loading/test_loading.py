@@ -107,7 +107,8 @@ def test_columns_whose_kind_shows_late_are_compared_all_the_same(rough, tmp_path
     monkeypatch.setattr(sqlite_session, "_hashed_by", counted)
     monkeypatch.setattr(sqlite_session, "_ROWS_AT_ONCE", 1)
     loaded = load_folder(rough, f"sqlite:///{tmp_path}/made.db")
-    assert set(tried) == {1, loaded.views["flat"] + 1}
+    assert tried.count(1) > 1
+    assert sum(one for one in tried if one > 1) == loaded.views["flat"], "each part as one batch"
 
 
 @pytest.mark.parametrize("names", [["delivery_no", "rowid"], ["rowid", "oid"], ["RowID", "_rowid_"]])

@@ -85,9 +85,11 @@ def test_hashes_of_many_numbers_are_those_of_few(cells):
         assert one.hashes.tolist() == other.hashes.tolist(), form
 
 
-def test_numbers_are_read_from_texts():
-    assert whole_numbers(packed(["12", "-7", "0"])).tolist() == [12, -7, 0]
-    assert decimal_numbers(["0.1", "12345678901234.5"]).tolist() == [0.1, 12345678901234.5]
+@given(st.lists(st.integers(1 - 10**18, 10**18 - 1)), st.lists(st.decimals(allow_nan=False, places=6)))
+def test_numbers_read_all_at_once_are_those_read_one_by_one(whole, decimals):
+    assert whole_numbers(packed(list(map(str, whole)))).tolist() == whole
+    texts = [f"{one:f}" for one in decimals]
+    assert decimal_numbers(packed(texts)).tolist() == list(map(float, texts))
 
 
 @given(st.lists(CELLS, min_size=2, max_size=4))

@@ -18,7 +18,7 @@ class CommandAnalysis(Analysis):
     """One source with the options of a command."""
 
     def worked(
-        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] = bool
+        self, work: Callable[[Progress], Discovery], meanwhile: Callable[[], object] | None = None
     ) -> Discovery:
         """Do the long work of a search in the background, so that an interruption is heard."""
         found: Discovery = in_background(work, meanwhile)

@@ -16,7 +16,7 @@ _QUIET_SECONDS = 1.5
 _T = TypeVar("_T")
 
 
-def in_background(work: Callable[[Progress], _T], meanwhile: Callable[[], object] = bool) -> _T:
+def in_background(work: Callable[[Progress], _T], meanwhile: Callable[[], object] | None = None) -> _T:
     """Do long work in a thread of its own, so that the main one hears an interruption at once.
 
     ``meanwhile`` is done here. An interrupted thread is left to end with the process. What the work raises is
@@ -34,7 +34,8 @@ def in_background(work: Callable[[Progress], _T], meanwhile: Callable[[], object
     with Progress() as progress:
         thread = threading.Thread(target=run, daemon=True)
         thread.start()
-        meanwhile()
+        if meanwhile is not None:
+            meanwhile()
         while thread.is_alive():
             thread.join(0.05)
     if errors:

@@ -28,8 +28,7 @@ def prove(relation: Relation, tables: Sequence[Table], main: Table, rules: RuleS
     main = next((table for table in tables if set(main.identities) & set(table.identities)), main)
     schemes = [table.column_names for table in tables]
     columns = {name for scheme in schemes for name in scheme} | set(relation.names)
-    like = {column.name: column.codes for column in relation.columns}
-    comparison = compared(relation, joined_back(tables, main, like))
+    comparison = compared(relation, joined_back(tables, main))
     return Proof(
         lossless_by_chase=is_lossless(columns, schemes, rules),
         lost_dependencies=lost_dependencies(schemes, rules),

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Mapping, Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
-from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -67,12 +66,8 @@ def _translated(column: Column, into: Column) -> Codes:
     return codes[column.codes]
 
 
-def joined_back(
-    tables: Sequence[Table], main: Table, like: Mapping[str, Codes] = MappingProxyType({})
-) -> dict[str, Codes]:
+def joined_back(tables: Sequence[Table], main: Table) -> dict[str, Codes]:
     """Return the codes of every column after joining all tables to the main one, by column name.
-
-    A column that comes out as it is in ``like`` is kept once.
 
     Each table is looked up by the first of its keys that is known. A table without a key column holds
     one row, which goes to all. Where a table restates a column that is known already and
@@ -86,9 +81,6 @@ def joined_back(
             break
         for table, key in ready:
             _look_up(table, key, known, main.rows.row_count)
-            for name in table.column_names:
-                if name in like and np.array_equal(known[name], like[name]):
-                    known[name] = like[name]
             waiting.remove(table)
     return known
 
@@ -119,8 +111,7 @@ def compared(relation: Relation, joined: dict[str, Codes]) -> Comparison:
     if set(relation.names) - set(joined):
         return Comparison(count, tuple(relation.row_numbers.tolist()), count)
     if count == relation.row_count and all(
-        column.codes is joined[column.name] or np.array_equal(column.codes, joined[column.name])
-        for column in relation.columns
+        np.array_equal(column.codes, joined[column.name]) for column in relation.columns
     ):
         return Comparison(count, (), 0)
     both = [np.concatenate((column.codes, joined[column.name])) for column in relation.columns]

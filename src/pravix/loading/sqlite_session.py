@@ -210,7 +210,8 @@ def _hashed(connection: Any, query: Query, only: str = "", stop: Event | None = 
     try:
         return _hashed_by(connection, sql, query.forms, _ROWS_AT_ONCE, stop)
     except OSError:
-        return _hashed_by(connection, sql, query.forms, query.part.source.rows + 1, stop)
+        ((rows,),) = _asked(connection, f"SELECT COUNT(*) FROM ({sql})")
+        return _hashed_by(connection, sql, query.forms, max(1, int(rows)), stop)
 
 
 def _hashed_by(
