@@ -18,7 +18,10 @@ DUCKDB = "duckdb"
 
 
 class _Closing(sqlite3.Connection):
-    """A connection that closes when nothing refers to it any more: Python 3.13 warns of one that is left open."""
+    """A connection that closes when nothing refers to it any more: Python 3.13 warns of one that is left open.
+
+    What is part of a cycle is collected in whatever thread runs then, so it may be closed in any.
+    """
 
     def __del__(self):
         self.close()
@@ -26,7 +29,7 @@ class _Closing(sqlite3.Connection):
 
 def sqlite_at(path):
     """Return a connection to a database of SQLite; the end of a block with it commits."""
-    return sqlite3.connect(path, factory=_Closing)
+    return sqlite3.connect(path, factory=_Closing, check_same_thread=False)
 
 
 @contextmanager
