@@ -1,10 +1,23 @@
-"""Texts and codes as Arrow arrays, laid in memory by hand."""
+"""Texts coded, and texts and codes laid in memory by hand as Arrow arrays."""
 
 import numpy as np
+import pyarrow
 from hypothesis import given
 from hypothesis import strategies as st
+from packed import CELLS, packed
 
-from pravix.sources.coding import code_array, text_array
+from pravix.relation.relation import Column
+from pravix.relation.texts import Texts
+from pravix.relation.types import column_type
+from pravix.sources import coding
+from pravix.sources.coding import (
+    Numbering,
+    code_array,
+    coded_column,
+    decimal_numbers,
+    text_array,
+    whole_numbers,
+)
 
 
 @given(st.lists(st.text(st.characters(codec="utf-8"))))
@@ -21,3 +34,41 @@ def test_codes_come_back_from_a_part_of_an_array():
         "",
         "a",
     ]
+
+
+@given(CELLS, CELLS)
+def test_a_column_of_many_values_is_the_same_column(cells, others):
+    """As few as one value are taken for many here."""
+    before, coding._MANY_VALUES = coding._MANY_VALUES, 0
+    try:
+        column = coded_column("a", pyarrow.chunked_array([cells, others], pyarrow.string()))
+    finally:
+        coding._MANY_VALUES = before
+    plain = Column.from_texts("a", cells + others)
+    assert isinstance(column.values, Texts) or not cells + others
+    assert column.texts() == plain.texts()
+    assert list(column.present_values) == list(plain.present_values)
+    assert column.value_set == plain.value_set
+    assert column_type(column) == column_type(plain)
+
+
+@given(st.lists(st.integers(1 - 10**18, 10**18 - 1)), st.lists(st.decimals(allow_nan=False, places=6)))
+def test_numbers_read_all_at_once_are_those_read_one_by_one(whole, decimals):
+    assert whole_numbers(packed(list(map(str, whole)))).tolist() == whole
+    texts = [f"{one:f}" for one in decimals]
+    assert decimal_numbers(packed(texts)).tolist() == list(map(float, texts))
+
+
+@given(st.lists(CELLS, min_size=2, max_size=4))
+def test_what_columns_have_in_common_is_found_by_numbers(columns):
+    made = [Column.from_texts(str(n), cells) for n, cells in enumerate(columns)]
+    numbering = Numbering(made)
+    assert numbering.covers(made)
+    assert not numbering.covers([Column.from_texts("z", ["K-001"])])
+    for one in made:
+        for other in made:
+            here, there = numbering.common(one, other)
+            shared = [one.present_values[place] for place in here.tolist()]
+            assert shared == [other.present_values[place] for place in there.tolist()]
+            assert len(shared) == numbering.counted([other])(one)[0] == len(one.value_set & other.value_set)
+            assert set(shared) == one.value_set & other.value_set

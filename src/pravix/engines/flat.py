@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import count
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true, tuple_
 
@@ -55,6 +55,14 @@ class Group:
     where: Sequence[Any] = ()
     numbers: tuple[int, ...] = ()
     surely_all: bool = True
+
+
+class Combination(NamedTuple):
+    """Cells that stand in a row together: as they are compared, as texts, and in how many rows."""
+
+    compared: tuple[Any, ...]
+    texts: list[str]
+    rows: int
 
 
 @dataclass(frozen=True, eq=False)
@@ -369,21 +377,18 @@ class Flat:
         values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
         return self.size([column]), values
 
-    def values(self, columns: Sequence[str]) -> Iterator[tuple[list[str], int]]:
-        """Yield every different combination of cells as texts, blanks too, with how many rows have it."""
+    def values(self, columns: Sequence[str], most: int | None = None) -> Iterator[Combination]:
+        """Yield every different combination of cells, blanks too, or some where there are more than
+        ``most``. One pass over the rows.
+        """
         compared = self._compared(columns)
         named = [one.label(f"x{place}") for place, one in enumerate(compared)]
         asked = select(*named, func.count().label("n")).select_from(self.source).group_by(*compared)
         scales = [self.scales.get(name, 0) for name in columns]
-        for batch in self.place.batches(asked):
+        for batch in self.place.batches(asked if most is None else asked.limit(most)):
             for *cells, times in batch:
-                yield list(map(padded, map(cell_told, cells), scales)), int(times)
-
-    def combinations(self, columns: Sequence[str], most: int) -> list[tuple[Row, list[str]]]:
-        """Return different combinations of cells, at most so many: as they are compared, and as texts."""
-        compared = [one.label(f"x{place}") for place, one in enumerate(self._compared(columns))]
-        found = self.place.rows(select(*compared).select_from(self.source).distinct().limit(most), most)
-        return [(row, list(map(cell_told, row))) for row in found]
+                texts = list(map(padded, map(cell_told, cells), scales))
+                yield Combination(tuple(cells), texts, int(times))
 
     def rows_where(self, condition: Any, most: int) -> list[Row]:
         """Return some rows that meet a condition."""

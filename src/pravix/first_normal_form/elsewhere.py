@@ -118,13 +118,13 @@ def _not_given_back(source: Staying, repair: Repair) -> int | None:
     if not set(names) <= set(flat.told) or flat.size(names) > MOST_ROWS:
         return None
     found = list(flat.values(names))
-    cells = source.sample.cleaned(Relation.from_rows(names, [texts for texts, _ in found]))
+    cells = source.sample.cleaned(Relation.from_rows(names, [one.texts for one in found]))
     made = {name: cells.column(name).texts() for name in names if name not in repair.leaving}
     made |= {column.name: column.texts() for column in repair.columns(cells)}
     repair.undo(made)
     given = zip(*(made[name] for name in names), strict=True)
     return sum(
-        times for row, back, (_, times) in zip(cells.rows(), given, found, strict=True) if row != tuple(back)
+        one.rows for row, back, one in zip(cells.rows(), given, found, strict=True) if row != tuple(back)
     )
 
 
@@ -153,7 +153,7 @@ def _mapped(flat: Flat, entries: Sequence[Rebuilt]) -> dict[str, tuple[Any, ...]
     from sqlalchemy import and_, case
 
     leaving = [entry.column for entry in entries]
-    found = flat.combinations(leaving, MOST_VALUES + 1)
+    found = list(flat.values(leaving, MOST_VALUES + 1))
     if len(found) > MOST_VALUES:
         raise InputError(
             f"{joined(list(map(shortened, leaving)))} has more than {MOST_VALUES:,} different values, too "
@@ -162,11 +162,11 @@ def _mapped(flat: Flat, entries: Sequence[Rebuilt]) -> dict[str, tuple[Any, ...]
         )
     cells = [one for name in leaving for one in flat.told[name]]
     cases: dict[str, list[tuple[Any, str]]] = {}
-    for raw, texts in found:
-        values = dict(zip(leaving, texts, strict=True))
+    for one in found:
+        values = dict(zip(leaving, one.texts, strict=True))
         for entry in entries:
             entry.replay(values)
-        same = and_(*(cell == value for cell, value in zip(cells, raw, strict=True)))
+        same = and_(*(cell == value for cell, value in zip(cells, one.compared, strict=True)))
         for name in values.keys() - set(leaving):
             cases.setdefault(name, []).append((same, values[name]))
     return {name: (case(*pairs, else_=""),) for name, pairs in cases.items()}

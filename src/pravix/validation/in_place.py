@@ -91,7 +91,7 @@ class _Checking:
                 continue
             wrong: dict[tuple[About, str], int] = {}
             more = 0
-            for (cell,), times in self._flat.values([rules.flat]):
+            for _, (cell,), times in self._flat.values([rules.flat]):
                 about = rules.against(comparable(cell, kind.numeric))
                 if about is None:
                     continue
