@@ -31,6 +31,6 @@ def test_some_rows_tell_what_all_do(monkeypatch, seed):
         names, exact = {f"c{place}" for place in key}, by_definition(cells, key)
         assert collisions(relation, names) == pytest.approx(exact)
         with monkeypatch.context() as patched:
-            patched.setattr(grouping, "_SOME_ROWS", 1_500)
+            patched.setattr(grouping, "_SOME_ROWS", (1_500, 3_000))
             told = collisions(again, names)
         assert abs(log2(1 + told) - log2(1 + exact)) < 0.6, key

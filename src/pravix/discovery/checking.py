@@ -143,8 +143,9 @@ class Checking:
         found = self._groups(before, lists, kept, scratch)
         dependents, broken = np.array(candidate.dependents, dtype=np.int64)[left], pairs[left]
         first_breaks(
-            found.rows, found.bounds, self._columns, last, dependents, scratch.seen, scratch.groups, broken
-        )
+            found.rows, found.bounds, self._columns, last, dependents,
+            scratch.codes, scratch.seen, scratch.groups, broken,
+        )  # fmt: skip
         pairs[left] = broken
 
     def _groups(

@@ -43,9 +43,9 @@ def position_lists(matrix: NDArray[np.int32]) -> list[PositionList]:
         codes = np.ascontiguousarray(matrix[:, place])
         counts = np.bincount(codes)
         if counts.max(initial=0) > 1:
-            order = sorted_by(codes, order, np.concatenate(([0], np.cumsum(counts)[:-1])))
+            order = sorted_by(codes, order, len(counts))
             shared = counts > 1
-            rows = order if shared[counts > 0].all() else order[shared[codes[order]]]
+            rows = order if shared[counts > 0].all() else order[np.repeat(shared, counts)]
             lists.append(PositionList(rows, np.concatenate(([0], np.cumsum(counts[shared])))))
         else:
             lists.append(PositionList(order[:0], np.zeros(1, dtype=np.int64)))

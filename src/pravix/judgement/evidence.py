@@ -26,6 +26,9 @@ from pravix.relation.grouping import blank_in, first_positions, groups_by
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
 
+_LOOKED_AT = 1_000
+"""So many rows are looked at first for two that agree."""
+
 _Z = 1.6448536269514722
 """The 95 per cent point of the normal distribution."""
 
@@ -88,28 +91,27 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
     if int(by_determinant.max(initial=-1)) + 1 == relation.row_count:
         alone = relation.row_count - int(np.count_nonzero(blank))
         return Evidence(tuple(observed), alone, alone, 0, 0.0, None)
-    positions = first_positions(groups_by(relation, columns)) if observed else np.arange(relation.row_count)
+    positions = first_positions(groups_by(relation, rule.determinant | set(observed))) if observed else None
     if blank.any():
-        positions = positions[~blank[positions]]
-    groups = by_determinant[positions]
-    repeated = _repeated(groups)
-    values = len(positions) - len(repeated)
-    if len(repeated) == 0:
-        return Evidence(tuple(observed), len(positions), values, 0, 0.0, None)
-    groups = groups[repeated]
-    bits = np.full(len(repeated), np.log2(len(positions)))
-    total = _told(bits, groups)
+        positions = np.flatnonzero(~blank) if positions is None else positions[~blank[positions]]
+    groups = _at(by_determinant, positions)
+    sizes = np.bincount(groups)
+    observations, values = len(groups), int(np.count_nonzero(sizes))
+    if observations == values:
+        return Evidence(tuple(observed), observations, values, 0, 0.0, None)
+    again = np.flatnonzero(sizes > 1)
+    rows = _one_of_each(groups, positions, len(sizes))[again]
+    bits = np.full(len(again), np.log2(observations))
+    total = _told(bits, sizes[again])
     for part in _parts(rule.determinant):
         if total < needed:
             break
-        found = _surprise(relation, part, rule.dependent, positions, repeated)
-        if (told := _told(found, groups)) < total:
+        found = _surprise(relation, part, rule.dependent, positions, rows)
+        if (told := _told(found, sizes[again])) < total:
             bits, total = found, told
-    best = int(positions[repeated[np.argmax(bits)]])
-    alike = by_determinant[positions] == by_determinant[best]
-    numbers = relation.row_numbers
-    example = (int(numbers[positions[np.argmax(alike)]]), int(numbers[best]))
-    observations = len(positions)
+    places = _alike(groups, again[bits == bits.max()])
+    numbers = relation.row_numbers if positions is None else relation.row_numbers[positions]
+    example = (int(numbers[places[0]]), int(numbers[places[1]]))
     if relation.whole is not None:
         all_rows = relation.whole
         observations = all_rows.size(columns, columns) if observed else all_rows.filled(columns)
@@ -117,18 +119,38 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
     return Evidence(tuple(observed), observations, values, observations - values, total, example)
 
 
-def _told(bits: NDArray[np.float64], groups: Groups) -> float:
-    """Return what the rows tell together, each value of the determinant at most ``ONE_VALUE_TELLS``."""
-    return float(np.minimum(np.bincount(groups, bits), ONE_VALUE_TELLS).sum())
+def _at(groups: Groups, positions: Positions | None) -> Groups:
+    """Return the groups of the rows at some positions, or of all."""
+    return groups if positions is None else groups[positions]
 
 
-def _repeated(groups: Groups) -> Positions:
-    """Return the places whose group came before."""
-    first = np.full(int(groups.max(initial=-1)) + 1, -1, dtype=np.intp)
-    first[groups[::-1]] = np.arange(len(groups))[::-1]
-    again = np.ones(len(groups), dtype=np.bool_)
-    again[first[first >= 0]] = False
-    return np.flatnonzero(again)
+def _one_of_each(groups: Groups, positions: Positions | None, count: int) -> Positions:
+    """Return the position of a row of each group; the rule holds, so that any tells all about it."""
+    if positions is None:
+        return first_positions(groups)
+    places = np.zeros(count, dtype=np.intp)
+    places[groups] = np.arange(len(groups))
+    return positions[places]
+
+
+def _alike(groups: Groups, some: Groups) -> tuple[int, int]:
+    """Return the first two places that share one of some groups, each of which has two or more."""
+    wanted = np.zeros(int(groups.max()) + 1, dtype=np.bool_)
+    wanted[some] = True
+    places, first, count = np.flatnonzero(wanted[groups]), np.empty(len(wanted), dtype=np.intp), _LOOKED_AT
+    while True:
+        seen = places[:count]
+        inner = groups[seen]
+        first[inner[::-1]] = seen[::-1]
+        again = np.flatnonzero(first[inner] != seen)
+        if len(again):
+            return int(first[inner[again[0]]]), int(seen[again[0]])
+        count *= _LOOKED_AT
+
+
+def _told(bits: NDArray[np.float64], rows: NDArray[np.intp]) -> float:
+    """Return what values of the determinant tell together, each for every row but its first, to a limit."""
+    return float(np.minimum(bits * (rows - 1), ONE_VALUE_TELLS).sum())
 
 
 def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
@@ -137,16 +159,13 @@ def _parts(determinant: frozenset[str]) -> list[frozenset[str]]:
 
 
 def _surprise(
-    relation: Relation, part: frozenset[str], dependent: str, positions: Positions, repeated: Positions
+    relation: Relation, part: frozenset[str], dependent: str, positions: Positions | None, rows: Positions
 ) -> NDArray[np.float64]:
-    """Return, for each repeated position, the bits of its dependent among those that agree on ``part``."""
+    """Return the bits of the dependent in some rows, among those at the positions that agree on ``part``."""
     groups, agreeing = groups_by(relation, part), groups_by(relation, part | {dependent})
-    there, of_class = agreeing[positions], groups[first_positions(agreeing)]
-    sizes = np.bincount(groups[positions], minlength=int(of_class.max()) + 1)[of_class]
-    share = np.bincount(there, minlength=len(of_class)) / np.maximum(sizes, 1)
-    with np.errstate(divide="ignore"):
-        bits: NDArray[np.float64] = -np.log2(share)
-    return bits[there[repeated]]
+    alike, agree = np.bincount(_at(groups, positions)), np.bincount(_at(agreeing, positions))
+    bits: NDArray[np.float64] = -np.log2(agree[agreeing[rows]] / alike[groups[rows]])
+    return bits
 
 
 def fits_a_key(relation: Relation, rule: Dependency) -> bool:

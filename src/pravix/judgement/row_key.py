@@ -101,28 +101,26 @@ def _weighted(terms: Mapping[str, float]) -> dict[str, float]:
 def collisions(relation: Relation, key: Collection[str]) -> float:
     """Return how many pairs of rows would agree on a combination by luck, were one column of it luck.
 
-    The column that explains most counts; the parts of a date are one. Some rows are grouped, and all
-    where these do not tell it well: their pairs that agree come as by a Poisson process.
+    The column that explains most counts; the parts of a date are one. Some rows are grouped, then more and
+    at last all, until they tell it well: their pairs that agree come as by a Poisson process.
     """
-    groupings, some = groupings_of(relation), groupings_of(relation).of_some
+    samples, rest = groupings_of(relation).samples, {unit: frozenset(key) - unit for unit in _units(key)}
     rows = max(1, relation.row_count)
-    scale = (relation.total / rows) ** 2
-    """Of all rows there are so many more pairs."""
-    by_luck = scale * (rows / max(1, some.row_count)) ** 2
-    """And of all rows so many more than of some."""
-    rest = {unit: frozenset(key).difference(unit) for unit in _units(key)}
     alike = {unit: float(((_sizes(relation, unit) / rows) ** 2).sum()) for unit in rest}
-    pairs = {unit: _pairs(some.of(others)) for unit, others in rest.items()}
+    first = {unit: _pairs(samples[0].of(others)) for unit, others in rest.items()}
     least = inf
-    for unit in sorted(rest, key=lambda unit: (pairs[unit] + _UNSEEN) * alike[unit]):
-        if least <= _NEXT_TO_NONE and some is not groupings:
+    for unit in sorted(rest, key=lambda unit: (first[unit] + _UNSEEN) * alike[unit]):
+        if least <= _NEXT_TO_NONE and len(samples) > 1:
             break
-        about = pairs[unit] * alike[unit] * by_luck
-        spread = sqrt(pairs[unit] + _UNSEEN) * alike[unit] * by_luck if some is not groupings else 0.0
-        if about - _SURELY * spread > least:
-            continue
-        told = spread <= _SPREAD * (1.0 + about)
-        least = min(least, about if told else _pairs(groupings.of(rest[unit])) * alike[unit] * scale)
+        for place, some in enumerate(samples):
+            pairs = _pairs(some.of(rest[unit])) if place else first[unit]
+            by_luck = alike[unit] * (relation.total / max(1, some.row_count)) ** 2
+            spread = sqrt(pairs + _UNSEEN) * by_luck if some is not samples[-1] else 0.0
+            if pairs * by_luck - _SURELY * spread > least:
+                break
+            if spread <= _SPREAD * (1.0 + pairs * by_luck):
+                least = min(least, pairs * by_luck)
+                break
     return least
 
 

@@ -23,7 +23,7 @@ _COMPILED_FROM = 20_000
 _TABLE_SPREAD = 64
 _KEPT_ENTRIES = 12_000_000
 _KEPT_OF_SOME = 1_000_000
-_SOME_ROWS = 200_000
+_SOME_ROWS = (200_000, 1_000_000)
 
 
 def group_numbers(columns: Sequence[NDArray[np.integer]], row_count: int) -> Groups:
@@ -105,15 +105,12 @@ class Groupings:
         return self._row_count
 
     @cached_property
-    def of_some(self) -> Groupings:
-        """The groupings of some of the rows, spread over all; of few all."""
-        step = -(-self._row_count // _SOME_ROWS)
+    def samples(self) -> tuple[Groupings, ...]:
+        """The groupings of some of the rows, spread over all, of more of them, and last of all."""
         relation = self._relation()
-        return (
-            self
-            if step < 2 or relation is None
-            else Groupings(relation.take(np.arange(0, self._row_count, step)))
-        )
+        steps = [-(-self._row_count // count) for count in _SOME_ROWS]
+        taken = [np.arange(0, self._row_count, step) for step in steps if step > 1]
+        return (*(Groupings(relation.take(some)) for some in taken if relation is not None), self)
 
     def of(self, columns: Collection[str]) -> Groups:
         """Return the group of each row by a set of columns."""
