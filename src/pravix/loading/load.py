@@ -61,11 +61,8 @@ def load_folder(folder: Folder, url: str, instead: bool = False, progress: Progr
                 session.execute(statement)
             counts = [session.fill(built, table, told) for table in built.tables]
             log.info("loaded %s: %s", target.name, dict(zip(names, counts, strict=True)))
-            for statement in statements.indexes:  # They are made faster when the rows are in.
-                session.execute(statement)
-            for statement in statements.references:
-                session.execute(statement)
-            given = _check(session, built, counts, kind)
+            last = (*statements.indexes, *statements.references)  # Made faster when the rows are in.
+            given = _check(session, built, counts, kind, last)
             session.shown(
                 folder, dict(zip(flat, schema_statements(folder.document, kind).views, strict=True))
             )
@@ -97,8 +94,12 @@ def make_room(session: Session, ours: tuple[list[str], list[str]], where: str, i
         session.remove(tables, flat)
 
 
-def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Database) -> list[int]:
-    """Check the counts, the references and the flat rows in the database; return how many these are."""
+def _check(
+    session: Session, folder: Folder, counts: Sequence[int], kind: Database, last: Sequence[str]
+) -> list[int]:
+    """Check the counts, carry out the ``last`` statements, check the references and the flat rows; return how
+    many these are.
+    """
     for table, rows in zip(folder.tables, counts, strict=True):
         found = session.count(kind.quoted(table.name))
         if found != rows or found != table.rows:
@@ -106,7 +107,7 @@ def _check(session: Session, folder: Folder, counts: Sequence[int], kind: Databa
             raise InputError(told, "Nothing was changed. See: pravix prove")
     parts = views(folder.document)
     queries = {name: Query(part, kind) for name, part in parts.items()}
-    verified = session.verified(folder.tables, queries)
+    verified = session.verified(folder.tables, queries, last)
     if not verified.references_hold:
         raise InputError("a reference finds no row", "Nothing was changed. See: pravix prove")
     for name, part in parts.items():

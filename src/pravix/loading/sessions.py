@@ -81,8 +81,12 @@ class Session(Protocol):
         """Return the number that a query gives."""
         ...
 
-    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
-        """Return whether every reference of and to the tables finds its row, and what the queries give."""
+    def verified(
+        self, tables: Sequence[TableDocument], queries: Mapping[str, Query], last: Sequence[str] = ()
+    ) -> Verified:
+        """Carry out the ``last`` statements, which add to filled tables; return whether every reference of
+        and to these finds its row, and what the queries give.
+        """
         ...
 
     def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
@@ -195,8 +199,12 @@ class ServerSession:
         """As said there."""
         return int(self._asked(query).fetchone()[0])
 
-    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
+    def verified(
+        self, tables: Sequence[TableDocument], queries: Mapping[str, Query], last: Sequence[str] = ()
+    ) -> Verified:
         """As said there: a server holds references at every moment."""
+        for statement in last:
+            self.execute(statement)
         return Verified(True, {name: self._mark(query) for name, query in queries.items()})
 
     def _mark(self, query: Query) -> tuple[str, int]:

@@ -25,6 +25,9 @@ _ROWS_AT_ONCE = 100_000
 _CACHE = 400_000
 """The memory that SQLite may use for its pages, in KiB: a view that joins looks up rows in all of them."""
 
+_ROWS_BESIDE = 5_000_000
+"""Of so many rows the indexes are made while others are read."""
+
 _T = TypeVar("_T")
 
 _PREFIX = re.compile(r"^[A-Z_]+: (\[SQLite\] )?(Failed to \w+ \w+: )?")
@@ -135,19 +138,26 @@ class _SQLiteSession:
         """As said there."""
         return int(_asked(self._connection, query)[0][0])
 
-    def verified(self, tables: Sequence[TableDocument], queries: Mapping[str, Query]) -> Verified:
-        """As said there. In a staged file the references are checked beside the queries, and these in parts,
-        each by a connection of its own.
+    def verified(
+        self, tables: Sequence[TableDocument], queries: Mapping[str, Query], last: Sequence[str] = ()
+    ) -> Verified:
+        """As said there. In a staged file the queries are asked in parts, each by a connection of its own,
+        beside the last statements: what these write waits in memory until all is read, if it is not too much.
         """
         if self._staged is None:
+            for statement in last:
+                self.execute(statement)
             marks = {name: _marked([_hashed(self._connection, one)]) for name, one in queries.items()}
             return Verified(_references_hold(self._connection, {table.name for table in tables}), marks)
+        if sum(table.rows for table in tables) > _ROWS_BESIDE:
+            for statement in last:
+                self.execute(statement)
+            last = ()
         self.execute("COMMIT")
+        self.execute("PRAGMA cache_spill = OFF")
+        self.execute("BEGIN IMMEDIATE")
         stop = Event()
         with ThreadPoolExecutor() as beside:
-            hold = beside.submit(
-                self._elsewhere, partial(_own_references_hold, tables=tables, kind=self._kind)
-            )
             given = {
                 name: [
                     beside.submit(self._elsewhere, partial(_hashed, query=query, only=only, stop=stop))
@@ -156,13 +166,15 @@ class _SQLiteSession:
                 for name, query in queries.items()
             }
             try:
-                marks = {name: _marked([one.result() for one in parts]) for name, parts in given.items()}
-                found = Verified(hold.result(), marks)
+                for statement in last:
+                    self.execute(statement)
+                hold = _own_references_hold(self._connection, tables, self._kind)
+                return Verified(
+                    hold, {name: _marked([one.result() for one in parts]) for name, parts in given.items()}
+                )
             except BaseException:
                 stop.set()
                 raise
-        self.execute("BEGIN")
-        return found
 
     def _elsewhere(self, work: Callable[[Any], _T]) -> _T:
         """Do something by another connection to the staged file."""
