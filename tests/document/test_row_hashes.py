@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from packed import CELLS, packed
 
+from pravix.document import row_hashes
 from pravix.document.row_hashes import Form, of_relation
 from pravix.relation.relation import Column, Relation
 
@@ -35,3 +36,13 @@ def test_hashes_of_many_texts_are_those_of_few(cells):
 )
 def test_hashes_of_many_numbers_are_those_of_few(cells):
     assert same_hashes(cells)
+
+
+def test_hashes_of_many_rows_are_those_of_few(monkeypatch):
+    draw = np.random.default_rng(4)
+    columns = [Column.from_texts(str(n), draw.integers(0, 9, 500).astype(str).tolist()) for n in range(3)]
+    numbers, forms = np.arange(500), [Form.WHOLE, Form.TEXT, Form.WRITTEN]
+    few = of_relation(Relation(tuple(columns), numbers), forms).hashes.tolist()
+    monkeypatch.setattr(row_hashes, "_ROWS_AT_ONCE", 200)
+    many = of_relation(Relation(tuple(columns), numbers), forms).hashes.tolist()
+    assert many == few

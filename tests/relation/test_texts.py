@@ -33,3 +33,11 @@ def test_a_place_beyond_the_end_is_an_error():
         packed(["K-001"])[1]
     with pytest.raises(ValueError, match="not in list"):
         packed(["K-001"]).index("K-002")
+
+
+@given(st.lists(st.from_regex(r"-?0?[0-9]{0,20}x?", fullmatch=True) | st.integers().map(str)))
+def test_whole_numbers_are_those_whose_text_comes_back(cells):
+    numbers, plain = packed(cells).plain_numbers()
+    for cell, number, told in zip(cells, numbers.tolist(), plain.tolist(), strict=True):
+        known = cell.lstrip("-").isdecimal() and str(int(cell)) == cell and len(cell.lstrip("-")) <= 18
+        assert (number, told) == (int(cell) if known else 0, known)

@@ -72,3 +72,24 @@ def test_what_columns_have_in_common_is_found_by_numbers(columns):
             assert shared == [other.present_values[place] for place in there.tolist()]
             assert len(shared) == numbering.counted([other])(one)[0] == len(one.value_set & other.value_set)
             assert set(shared) == one.value_set & other.value_set
+
+
+NUMBERS = st.integers(-5, 40) | st.integers(-(10**19), 10**19)
+
+
+@given(
+    st.lists(
+        st.lists(NUMBERS.map(str) | st.sampled_from(["007", "-0", "x"]), max_size=8), min_size=1, max_size=4
+    )
+)
+def test_texts_and_numbers_get_the_same_number_wherever_they_are(parts):
+    """As few as one text are taken for many here."""
+    before, coding._MANY_VALUES = coding._MANY_VALUES, 0
+    try:
+        numbers = coding.numbered_texts([text_array(part) for part in parts]).tolist()
+    finally:
+        coding._MANY_VALUES = before
+    texts = [text for part in parts for text in part]
+    assert len(numbers) == len(texts)
+    assert len(set(numbers)) == len(set(texts)) == len(set(zip(numbers, texts, strict=True)))
+    assert set(numbers) == set(range(len(set(texts))))

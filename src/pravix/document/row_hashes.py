@@ -23,11 +23,12 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.relation.hashes import MULTIPLIER, stirred
-from pravix.relation.relation import Column, Relation
+from pravix.kernels.mixing import MULTIPLIER
+from pravix.relation.hashes import stirred
+from pravix.relation.relation import Codes, Column, Relation
 from pravix.relation.texts import Texts, lengths, together
 from pravix.relation.types import NUMBER, Kind, comparable, is_number
-from pravix.sources.coding import decimal_numbers, whole_numbers
+from pravix.sources.coding import decimal_numbers
 
 if TYPE_CHECKING:
     import pyarrow
@@ -38,12 +39,13 @@ _SEEDS = (0x243F6A8885A308D3, 0x13198A2E03707344)
 _MOST_BLOCKS = 10_000
 _BLOCK_MASK = np.uint64(0xFFFFFFFF)
 _INT64 = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
-_INT64_LINES = re.compile(rf"(?:{_INT64.pattern}\n)*+")
 _NUMBER_LINES = re.compile(rf"(?:{NUMBER.pattern}\n)*+")
 _INT64_DIGITS = 18
 _DOUBLE_DIGITS = 15
 _MOST_PLACES = 19
 _SHORT = 24
+_WORD = 8
+_BEYOND_ASCII = 0x80
 
 
 class Form(Enum):
@@ -116,10 +118,7 @@ def _once_of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
 
             def part(start: int) -> Hashes:
                 codes = [column.codes[start : start + _ROWS_AT_ONCE] for column in relation.columns]
-                rows = min(_ROWS_AT_ONCE, relation.row_count - start)
-                return _combined(
-                    (one[code] for one, code in zip(dictionaries, codes, strict=True)), rows
-                ).hashes
+                return _folded(dictionaries, codes, min(_ROWS_AT_ONCE, relation.row_count - start))
 
             known[tuple(forms)] = RowHashes(np.concatenate(list(threads.map(part, starts))))
     return known[tuple(forms)]
@@ -256,16 +255,17 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
 def _many_numbers(values: Texts, form: Form) -> tuple[NDArray[Any], NDArray[np.bool_]] | None:
     """Return the texts of many numbers as an array, as below, the first of which is blank or a number too."""
     blank = values.lengths == 0
+    if form is Form.WHOLE:
+        numbers, plain = values.plain_numbers()
+        return (numbers, blank) if (plain | blank).all() else None
     first = int(blank[:1].sum())
     filled = values[first:]
-    whole = form is Form.WHOLE
-    if not whole and int(filled.lengths.max(initial=0)) > _DOUBLE_DIGITS:
+    if int(filled.lengths.max(initial=0)) > _DOUBLE_DIGITS:
         return None
-    text, pattern = filled.lines, _INT64_LINES if whole else _NUMBER_LINES
-    if text.count("\n") != len(filled) or pattern.fullmatch(text) is None:
+    text = filled.lines
+    if text.count("\n") != len(filled) or _NUMBER_LINES.fullmatch(text) is None:
         return None
-    numbers = whole_numbers(filled) if whole else decimal_numbers(filled)
-    return np.concatenate((np.zeros(first, numbers.dtype), numbers)), blank
+    return np.concatenate((np.zeros(first), decimal_numbers(filled))), blank
 
 
 def _is_short(text: str, form: Form) -> bool:
@@ -324,33 +324,29 @@ def _all_short(numbers: NDArray[np.float64]) -> bool:
 
 def _of_short_texts(texts: Sequence[str]) -> Hashes:
     """Return the hashes of texts as they are written; those of a few plain letters or digits all at once."""
-    try:
-        words = _words(texts)
-    except UnicodeEncodeError:
-        return _of_texts(texts)
     found = np.zeros((len(texts), _LANES), dtype=np.uint64)
-    for place in range(words.shape[1]):
-        found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
-        found = stirred(found)
-    long = np.flatnonzero(lengths(texts) > _SHORT).tolist()
+    if isinstance(texts, Texts):
+        letters, sizes = texts.letters, texts.lengths
+        if letters.max(initial=0) >= _BEYOND_ASCII:
+            return _of_texts(texts)
+        from pravix.kernels.hashes import short_texts
+
+        short_texts(texts.data, texts.bounds, _SHORT // _WORD, np.array(_SEEDS, dtype=np.uint64), found)
+    else:
+        try:
+            words = np.array(texts, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // _WORD)
+        except UnicodeEncodeError:
+            return _of_texts(texts)
+        for place in range(words.shape[1]):
+            found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
+            found = stirred(found)
+        sizes = lengths(texts)
+    long = np.flatnonzero(sizes > _SHORT).tolist()
     if "\0" in together(texts):
         long += [place for place, text in enumerate(texts) if "\0" in text]
     if long:
         found[long] = _of_texts([texts[place] for place in long])
     return found
-
-
-def _words(texts: Sequence[str]) -> NDArray[np.uint64]:
-    """Return the first letters of texts, filled up with zeros; UnicodeEncodeError where one is not plain."""
-    if not isinstance(texts, Texts):
-        return np.array(texts, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // 8)
-    texts.joined.encode("ascii")
-    starts, sizes = texts.bounds[:-1], np.minimum(texts.lengths, _SHORT)
-    before = np.cumsum(sizes) - sizes
-    places = np.arange(int(sizes.sum())) - np.repeat(before, sizes)
-    letters = np.zeros((len(texts), _SHORT), dtype=np.uint8)
-    letters[np.repeat(np.arange(len(texts)), sizes), places] = texts.data[np.repeat(starts, sizes) + places]
-    return letters.view(np.uint64)
 
 
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
@@ -365,6 +361,18 @@ def _of_texts(texts: Iterable[str]) -> Hashes:
     size = 8 * _LANES
     digests = (blake2b(text.encode(errors="surrogatepass"), digest_size=size).digest() for text in texts)
     return np.frombuffer(b"".join(digests), dtype="<u8").reshape(-1, _LANES).astype(np.uint64)
+
+
+def _folded(dictionaries: Sequence[Hashes], codes: Sequence[Codes], count: int) -> Hashes:
+    """Return the hashes of rows given as codes: as below, but that those of many cells are not made first."""
+    if count < _ROWS_AT_ONCE:
+        return _combined((one[code] for one, code in zip(dictionaries, codes, strict=True)), count).hashes
+    from pravix.kernels.hashes import fold
+
+    found = np.zeros((count, _LANES), dtype=np.uint64)
+    for one, code in zip(dictionaries, codes, strict=True):
+        fold(found, one, code)
+    return stirred(found)
 
 
 def _combined(cells: Iterable[Hashes], count: int) -> RowHashes:

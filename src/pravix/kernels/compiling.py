@@ -22,7 +22,7 @@ _R = TypeVar("_R")
 BEFOREHAND = "_machine_code"
 """The name of the module of machine code, in this package."""
 
-_KINDS = {"W": "uint64", "N": "int64", "C": "int32", "F": "boolean"}
+_KINDS = {"W": "uint64", "N": "int64", "C": "int32", "B": "uint8", "F": "boolean"}
 _ARRAY = re.compile(r"(\w+)\[(:,)?::1\]")
 
 
@@ -57,14 +57,14 @@ MACHINE_CODE = _found()
 def compiled(*signatures: str) -> Callable[[Callable[_P, _R]], Callable[_P, _R]]:
     """Make machine code of a function, for each signature: the result's type and those of the arguments.
 
-    In these, W, N, C and F are arrays of words (64 bits), numbers (64 bits), codes (32 bits) and flags, with
-    the number of their dimensions; arrays are contiguous. Called with others, a function compiled beforehand
-    raises TypeError. The global interpreter lock is let go while it runs.
+    In these, W, N, C, B and F are arrays of words (64 bits), numbers (64 bits), codes (32 bits), bytes and
+    flags, with the number of their dimensions; arrays are contiguous. Called with others, a function compiled
+    beforehand raises TypeError. The global interpreter lock is let go while it runs.
     """
 
     def made(function: Callable[_P, _R]) -> Callable[_P, _R]:
         name = f"{function.__module__.rpartition('.')[2]}_{function.__name__}"
-        whole = [re.sub(r"\b([WNCF])([12])\b", _array, one) for one in signatures]
+        whole = [re.sub(r"\b([WNCBF])([12])\b", _array, one) for one in signatures]
         if MACHINE_CODE is None:
             LOOPS.extend(Loop(f"{name}_{n}", one, function) for n, one in enumerate(whole))
             return _by_numba(function)

@@ -12,9 +12,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from pravix.kernels.mixing import LAST_SHIFT, MULTIPLIER, STIRRING
 from pravix.relation.texts import Texts
 
-MULTIPLIER = np.uint64(0x9E3779B97F4A7C15)
 _AT_ONCE = 20_000
 
 
@@ -47,8 +47,8 @@ def _letters(texts: Sequence[str]) -> tuple[NDArray[np.uint8], NDArray[np.int64]
 
 def stirred(found: NDArray[np.uint64]) -> NDArray[np.uint64]:
     """Return hashes of which each bit depends on all bits of those given, in the same memory."""
-    for shift, factor in ((30, 0xBF58476D1CE4E5B9), (27, 0x94D049BB133111EB)):
-        found ^= found >> np.uint64(shift)
-        found *= np.uint64(factor)
-    found ^= found >> np.uint64(31)
+    for shift, factor in STIRRING:
+        found ^= found >> shift
+        found *= factor
+    found ^= found >> LAST_SHIFT
     return found

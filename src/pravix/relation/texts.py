@@ -48,7 +48,7 @@ class Texts(Sequence[str]):
         return chain.from_iterable(part._made() for part in parts)
 
     def _made(self) -> list[str]:
-        if (self._own == _END).any():
+        if (self.letters == _END).any():
             return [self._between(start, stop) for start, stop in pairwise(self.bounds.tolist())]
         return self.lines.split("\n")[:-1]
 
@@ -62,7 +62,7 @@ class Texts(Sequence[str]):
     @property
     def joined(self) -> str:
         """All texts together, without anything between them."""
-        return self._own.tobytes().decode()
+        return self.letters.tobytes().decode()
 
     @property
     def lines(self) -> str:
@@ -72,20 +72,32 @@ class Texts(Sequence[str]):
     def ended(self, end: str) -> Texts:
         """Return these texts, each with a letter of ASCII after it."""
         bounds = self.bounds - self.bounds[0]
-        return Texts(np.insert(self._own, bounds[1:], ord(end)), bounds + np.arange(len(bounds)))
+        return Texts(np.insert(self.letters, bounds[1:], ord(end)), bounds + np.arange(len(bounds)))
 
     @property
     def lengths(self) -> NDArray[np.int64]:
         """How many characters each text has."""
-        if self._own.max(initial=0) < _BEYOND_ASCII:
+        if self.letters.max(initial=0) < _BEYOND_ASCII:
             return np.diff(self.bounds)
-        starts = (self._own & 0xC0) != 0x80
+        starts = (self.letters & 0xC0) != 0x80
         before = np.concatenate(([0], np.cumsum(starts)))
         found: NDArray[np.int64] = np.diff(before[self.bounds - self.bounds[0]])
         return found
 
+    def plain_numbers(self) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+        """Return the whole numbers that these texts stand for, and which of them do so. Linear.
+
+        They have up to 18 digits without leading zeros, so that no other text stands for the same. Others
+        get 0.
+        """
+        from pravix.kernels.texts import plain_numbers
+
+        numbers, plain = np.empty(len(self), dtype=np.int64), np.empty(len(self), dtype=np.bool_)
+        plain_numbers(self.data, self.bounds, numbers, plain)
+        return numbers, plain
+
     @property
-    def _own(self) -> NDArray[np.uint8]:
+    def letters(self) -> NDArray[np.uint8]:
         """The bytes of these texts."""
         return self.data[self.bounds[0] : self.bounds[-1]]
 

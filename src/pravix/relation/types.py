@@ -12,7 +12,7 @@ from math import isfinite
 from weakref import WeakKeyDictionary
 
 from pravix.relation.relation import Column
-from pravix.relation.texts import lengths, lines, together
+from pravix.relation.texts import Texts, lengths, lines, together
 
 ISO_DAY = "9999-99-99"
 """The shape of a date that databases read."""
@@ -266,6 +266,8 @@ def _all_fit(kind: Kind, test: Callable[[str], object], values: Sequence[str]) -
     pattern = _LINES.get(kind)
     if pattern is None:
         return all(map(test, values))
+    if kind is Kind.INTEGER and isinstance(values, Texts) and values.plain_numbers()[1].all():
+        return True
     text = lines(values)
     return text.count("\n") == len(values) and pattern.fullmatch(text) is not None
 

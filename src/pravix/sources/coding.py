@@ -15,6 +15,9 @@ from pravix.relation.texts import Texts
 _MANY_VALUES = 10_000
 """From so many different values on a column does not keep each as an object."""
 
+_SPREAD = 4
+"""Numbers are looked up in a table of up to so many times as many places."""
+
 
 def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers: Sequence[int]) -> Relation:
     """Return rows of text as a relation; ``numbers`` are the rows' numbers in their source."""
@@ -116,11 +119,45 @@ def text_array(texts: Sequence[str]) -> Any:
 
 
 def numbered_texts(parts: Sequence[Any]) -> NDArray[np.int32]:
-    """Return a number for each text of some arrays, one after the other; the same for equal texts."""
+    """Return a number for each text of some arrays, one after the other; the same for equal texts.
+
+    The numbers are dense from 0. Of many texts those that are whole numbers are told apart by these.
+    """
+    if sum(map(len, parts)) < _MANY_VALUES:
+        return _encoded(parts)
+    read = [Texts(*_memory(part)).plain_numbers() for part in parts]
+    plain = np.concatenate([some for _, some in read])
+    ranks, count = _ranked(np.concatenate([numbers[some] for numbers, some in read]))
+    result = np.empty(len(plain), dtype=np.int32)
+    result[plain] = ranks
+    rest = [
+        part.take(code_array(np.flatnonzero(~some).astype(np.int32))) if some.any() else part
+        for part, (_, some) in zip(parts, read, strict=True)
+        if not some.all()
+    ]
+    result[~plain] = _encoded(rest) + count
+    return result
+
+
+def _encoded(parts: Sequence[Any]) -> NDArray[np.int32]:
     import pyarrow
 
     chunks = pyarrow.chunked_array(parts, pyarrow.utf8()).dictionary_encode().chunks
     return np.concatenate([np.zeros(0, np.int32), *(_numbers(chunk.indices) for chunk in chunks)])
+
+
+def _ranked(numbers: NDArray[np.int64]) -> tuple[NDArray[np.int32], int]:
+    """Return the place of each number among the different ones, and how many these are."""
+    if not len(numbers):
+        return np.zeros(0, np.int32), 0
+    least, width = int(numbers.min()), int(numbers.max()) - int(numbers.min()) + 1
+    if width > _SPREAD * len(numbers):
+        values, ranks = np.unique(numbers, return_inverse=True)
+        return ranks.astype(np.int32), len(values)
+    there = np.zeros(width, dtype=np.bool_)
+    there[numbers - least] = True
+    places = np.cumsum(there, dtype=np.int32) - 1
+    return places[numbers - least], int(places[-1]) + 1
 
 
 def whole_numbers(texts: Sequence[str]) -> NDArray[np.int64]:
