@@ -2,7 +2,8 @@
 
 import pytest
 
-from pravix.judgement.sameness import Keyed, facts_of, same_things
+from pravix.judgement.keyed import Keyed
+from pravix.judgement.sameness import facts_of, same_things
 from pravix.relation.relation import Relation
 
 

@@ -9,8 +9,9 @@ from itertools import combinations
 
 from pravix.design.model import Design, Table
 from pravix.design.naming import free_name
+from pravix.judgement.keyed import Cell, Keyed
 from pravix.judgement.linking import GENERIC_WORDS
-from pravix.judgement.sameness import Cell, Facts, Keyed, Sameness, facts_of, same_things
+from pravix.judgement.sameness import Facts, Sameness, facts_of, same_things
 from pravix.relation.words import words
 
 

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.design.model import Role, Table
+from pravix.judgement.keyed import Keyed, in_common
 from pravix.judgement.linking import GENERIC_WORDS
-from pravix.judgement.sameness import Keyed, facts_of, in_common, same_things
+from pravix.judgement.sameness import facts_of, same_things
 from pravix.relation.relation import Column
 from pravix.relation.words import cut_words, noun, words
 from pravix.sources.coding import Numbering

@@ -29,10 +29,11 @@ def is_lossless(
     while changed:
         changed = False
         for rule in dependencies:
+            determinant = tuple(rule.determinant)
             classes: dict[tuple[int, ...], list[dict[str, int]]] = {}
             for row in tableau:
-                classes.setdefault(tuple(row[name] for name in sorted(rule.determinant)), []).append(row)
-            for rows in classes.values():
+                classes.setdefault(tuple([row[name] for name in determinant]), []).append(row)
+            for rows in (some for some in classes.values() if len(some) > 1):
                 symbols = {row[rule.dependent] for row in rows}
                 if len(symbols) > 1:
                     _equate(tableau, rule.dependent, symbols)

@@ -91,8 +91,11 @@ def form_within(columns: Collection[str], inside: Collection[Dependency]) -> Nor
     if partial:
         return NormalForm(Form.FIRST, keys, tuple((rule, Breach.PARTIAL) for rule in partial))
     index = RuleIndex(inside)
+    table = index.bits(columns)
     breaches = [
-        (rule, breach_of(rule, keys)) for rule in inside if not index.determines(rule.determinant, columns)
+        (rule, breach_of(rule, keys))
+        for rule in inside
+        if not index.reaches(index.bits(rule.determinant), table)
     ]
     transitive = tuple(found for found in breaches if found[1] is not Breach.PRIME)
     if transitive:

@@ -26,7 +26,7 @@ class RuleIndex:
         self._dependents: list[int] = []
         self._sizes: list[int] = []
         self._free: list[int] = []
-        self._deciding = 0
+        self._deciding = self._given = 0
         self._waiting: dict[int, list[int]] = {}
         self._given_by: dict[str, set[int]] = {}
         for rule in dependencies:
@@ -45,7 +45,9 @@ class RuleIndex:
                 self._waiting.setdefault(place, []).append(group)
             if not determinant:
                 self._free.append(group)
-        self._dependents[group] |= self.bits([rule.dependent])
+        dependent = self.bits([rule.dependent])
+        self._dependents[group] |= dependent
+        self._given |= dependent
         self._given_by.setdefault(rule.dependent, set()).add(group)
 
     def bits(self, columns: Iterable[str]) -> int:
@@ -92,8 +94,13 @@ class RuleIndex:
 
     def determines(self, columns: Collection[str], others: Collection[str]) -> bool:
         """Return whether some columns determine all of some others."""
-        wanted = self.bits(others)
-        return not wanted & ~self.closure(self.bits(columns), until=wanted)
+        return self.reaches(self.bits(columns), self.bits(others))
+
+    def reaches(self, columns: int, wanted: int) -> bool:
+        """Return the same for sets as numbers: at once where a column that none gives is wanted."""
+        if wanted & ~(columns | self._given):
+            return False
+        return not wanted & ~self.closure(columns, until=wanted)
 
     def implies(self, rule: Dependency, without: Dependency | None = None) -> bool:
         """Return whether a rule follows, with one dependency left out if need be."""

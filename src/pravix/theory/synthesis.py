@@ -55,7 +55,8 @@ def synthesise_cover(
     groups = _merged_groups(cover, rank)
     schemes = [Scheme(frozenset().union(*keys, dependents), tuple(keys)) for keys, dependents in groups]
     known = RuleIndex(cover)
-    if not any(known.determines(scheme.columns, columns) for scheme in schemes):
+    everything = known.bits(columns)
+    if not any(known.reaches(known.bits(scheme.columns), everything) for scheme in schemes):
         whole = minimised_key(key or columns, columns, cover)
         schemes.append(Scheme(whole, (whole,)))
     return tuple(_not_within_others(schemes))
