@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
@@ -94,9 +94,17 @@ class Keyed:
         """What kind of thing each column holds."""
         return uses(list(self.columns.values()))
 
-    def is_number(self, name: str) -> bool:
-        """Whether a column holds numbers."""
-        return column_type(self.columns[name]).kind in (Kind.INTEGER, Kind.DECIMAL)
+    @cached_property
+    def kinds(self) -> dict[str, Kind]:
+        """The kind of each column's cells."""
+        return {name: column_type(column).kind for name, column in self.columns.items()}
+
+    @cached_property
+    def numbered(self) -> bool:
+        """Whether the values of all columns are numbered."""
+        return (
+            self.rows is not None and self.numbering is not None and self.numbering.covers(self.rows.columns)
+        )
 
     def cells_at(self, name: str, places: Positions) -> list[Cell]:
         """Return the cells of a column in some rows, by their places."""
@@ -161,17 +169,13 @@ def telling(found: Collection[str]) -> set[str]:
 
 def agreeing_at(one: Keyed, here: str, other: Keyed, there: str, places: Both) -> int:
     """Return at how many of some pairs of places two columns have the same cell: by numbers, if possible."""
-    numbering, columns = one.numbering, (one.columns[here], other.columns[there])
-    decimals = one.is_number(here) and other.is_number(there) and not all_whole(columns)
-    if decimals or numbering is None or other.rows is None or not numbering.covers(columns):
+    numbering, kinds = one.numbering, (one.kinds[here], other.kinds[there])
+    in_two_forms = all(kind.numeric for kind in kinds) and Kind.DECIMAL in kinds
+    by_number = numbering is not None and numbering is other.numbering and one.numbered and other.numbered
+    if in_two_forms or numbering is None or not by_number:
         return sum(map(eq, *cells_side_by_side(one, here, other, there, places)))
     mine, theirs = one.numbers(here, numbering)[places[0]], other.numbers(there, numbering)[places[1]]
     return int(np.count_nonzero(mine == theirs))
-
-
-def all_whole(columns: Iterable[Column]) -> bool:
-    """Return whether columns hold whole numbers only, each of which has one text."""
-    return all(column_type(column).kind is Kind.INTEGER for column in columns)
 
 
 def in_common(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> int:
@@ -214,7 +218,7 @@ def cells_side_by_side(
 ) -> tuple[Sequence[Cell], Sequence[Cell]]:
     """Return the cells of two columns at pairs of places; numbers, where both hold them, by their value."""
     cells, others = one.cells_at(here, places[0]), other.cells_at(there, places[1])
-    if one.is_number(here) and other.is_number(there):
+    if one.kinds[here].numeric and other.kinds[there].numeric:
         return list(map(_in_one_form, cells)), list(map(_in_one_form, others))
     return cells, others
 

@@ -18,7 +18,6 @@ from pravix.judgement.keyed import (
     Both,
     Keyed,
     agreeing_at,
-    all_whole,
     cells_side_by_side,
     in_both,
     in_common,
@@ -175,7 +174,7 @@ def _shape(column: Column) -> tuple[Kind, str]:
 
 def _chance(one: Column, other: Column) -> float:
     """Return how likely it is that a value of one column is by luck among those of another."""
-    if all_whole((one, other)):
+    if all(column_type(column).kind is Kind.INTEGER for column in (one, other)):
         lows, highs = zip(span(one), span(other), strict=True)
         return min(1.0, max(one.distinct, other.distinct) / (max(highs) - min(lows) + 1))
     return SAMENESS["chance of a word"]
