@@ -37,7 +37,14 @@ class Plan(Enum):
 
 
 _SMALL_CELLS = 100_000_000
+"""Up to so many cells of pairs are compared without compiled code, where that is not there at once, ..."""
+
+_TINY_CELLS = 400_000
+"""... and up to so many in any case."""
+
 _SMALL_STEPS = 100_000
+"""So many steps are taken then; and so many determinants and keys may always be found among so few cells."""
+
 _SMALL_COMPARISONS = 400_000_000
 _FEW_CELLS = 500_000_000
 _MANY_CELLS = 200_000_000_000
@@ -128,6 +135,8 @@ def _searched(
     matrix = code_matrix(relation, blanks)
     size = len(relation.columns) if largest is None else min(largest, len(relation.columns))
     most_sets = allowed.sets(word_count(matrix.shape[1]))
+    if plan is None and _cells_of_pairs(matrix) <= _SMALL_CELLS:
+        most = max(most, _SMALL_STEPS)
     most = max(min(most, most_sets), len(places))
     watched = allowed.watching(progress)
     while True:
@@ -155,8 +164,8 @@ def _by_plan(
     progress: Progress,
     plan: Plan | None,
 ) -> tuple[dict[int, Hitting], Plan]:
-    cells = len(matrix) * (len(matrix) - 1) // 2 * matrix.shape[1]
-    if plan is Plan.SMALL or (plan is None and cells <= _SMALL_CELLS):
+    cells = _cells_of_pairs(matrix)
+    if plan is Plan.SMALL or (plan is None and cells <= (_TINY_CELLS if _compiled() else _SMALL_CELLS)):
         try:
             if plan is None:
                 return _small(matrix, places, largest, _SMALL_STEPS, _SMALL_COMPARISONS), Plan.SMALL
@@ -175,6 +184,18 @@ def _by_plan(
         except TooCostlyError:
             pass
     return _pairs(matrix, places, largest, most, most_sets, progress), Plan.PAIRS
+
+
+def _cells_of_pairs(matrix: NDArray[np.int32]) -> int:
+    rows, width = matrix.shape
+    return int(rows * (rows - 1) // 2 * width)
+
+
+def _compiled() -> bool:
+    """Return whether the inner loops are compiled already."""
+    from pravix.kernels.compiling import MACHINE_CODE
+
+    return MACHINE_CODE is not None
 
 
 def _small(
