@@ -7,7 +7,7 @@ value of any column has a number, and the numbers that the key has are counted i
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
@@ -112,20 +112,18 @@ class Tables:
 
     def found_in(self, there: Columns) -> Iterator[tuple[Columns, int, int]]:
         """Yield every column with how many different values it has, and how many of these one column has."""
-        numbers = self._numbering.numbers
-        known = np.zeros(int(numbers.max(initial=-1)) + 1, np.bool_)
-        known[self._numbering.of(self._column(there))] = True
-        before = np.concatenate((np.zeros(1, np.int32), np.cumsum(known[numbers], dtype=np.int32)))
-        starts, ends, sizes = self._bounds
-        return zip(self.columns, sizes, (before[ends] - before[starts]).tolist(), strict=True)
+        common = self._common(self._column(there)).tolist()
+        return zip(self.columns, self._sizes, common, strict=True)
 
     @cached_property
-    def _bounds(self) -> tuple[NDArray[np.int64], NDArray[np.int64], list[int]]:
-        """Where the numbers of each column begin and end, and how many there are."""
-        places = [self._numbering.place(self._column(one)) for one in self.columns]
-        starts = np.array([place.start for place in places], np.int64)
-        ends = np.array([place.stop for place in places], np.int64)
-        return starts, ends, (ends - starts).tolist()
+    def _common(self) -> Callable[[Column], NDArray[np.int32]]:
+        """What counts how many values a column has in common with each."""
+        return self._numbering.counted([self._column(one) for one in self.columns])
+
+    @cached_property
+    def _sizes(self) -> list[int]:
+        """How many different values each column has."""
+        return [self.count(one) for one in self.columns]
 
     def values(self, columns: Columns) -> Values:
         """Return the different values of some columns; rows with a blank in one of them are left out."""
