@@ -84,7 +84,7 @@ class KeyedTables:
         keys = [_key_of(table) for table in tables if could_be_roles(table)]
         self._place = {key: place for place, key in enumerate(keys)}
         self._counted = numbering.counted(keys)
-        self._counts: dict[Column, NDArray[np.int32]] = {}
+        self._counts: dict[Column, NDArray[np.int64]] = {}
 
     def common(self, one: Table, other: Table) -> int:
         """Return how many values the keys of two tables have in common: of those at hand all at once."""

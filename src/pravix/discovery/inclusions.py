@@ -110,20 +110,25 @@ class Tables:
         """Return how many different values a single column has."""
         return len(self._numbering.of(self._column(column)))
 
-    def found_in(self, there: Columns) -> Iterator[tuple[Columns, int, int]]:
-        """Yield every column with how many different values it has, and how many of these one column has."""
-        common = self._common(self._column(there)).tolist()
-        return zip(self.columns, self._sizes, common, strict=True)
+    def found_in(self, there: Columns, least: float) -> Iterator[tuple[Columns, int, int]]:
+        """Yield the columns of whose values at least the share ``least`` is among those of one column.
+
+        Each comes with how many different values it has, and how many of these are found.
+        """
+        common, sizes = self._common(self._column(there)), self._sizes
+        found = np.flatnonzero((sizes > 0) & (common >= least * sizes))
+        columns = (self.columns[place] for place in found.tolist())
+        return zip(columns, sizes[found].tolist(), common[found].tolist(), strict=True)
 
     @cached_property
-    def _common(self) -> Callable[[Column], NDArray[np.int32]]:
+    def _common(self) -> Callable[[Column], NDArray[np.int64]]:
         """What counts how many values a column has in common with each."""
         return self._numbering.counted([self._column(one) for one in self.columns])
 
     @cached_property
-    def _sizes(self) -> list[int]:
+    def _sizes(self) -> NDArray[np.int64]:
         """How many different values each column has."""
-        return [self.count(one) for one in self.columns]
+        return np.array([self.count(one) for one in self.columns], dtype=np.int64)
 
     def values(self, columns: Columns) -> Values:
         """Return the different values of some columns; rows with a blank in one of them are left out."""
@@ -151,15 +156,15 @@ def inclusions(
         for key in own:
             there = Columns(table, key)
             single = len(key) == 1
-            compared = tables.found_in(there) if single else _combined(tables, there, least)
+            compared = tables.found_in(there, least) if single else _combined(tables, there, least)
             known = tables.count(there) if single else len(tables.values(there))
             for here, values, hits in compared:
-                if values and hits >= least * values and here != there:
+                if here != there:
                     yield Inclusion(here, there, values, hits, known)
 
 
 def _combined(tables: Tables, there: Columns, least: float) -> Iterator[tuple[Columns, int, int]]:
-    """Yield combinations of columns of another table that may refer to a composite key, with their counts.
+    """Yield combinations of columns of another table that refer to a composite key, with their counts.
 
     Each column of such a combination holds values of its part of the key.
     """
@@ -167,16 +172,17 @@ def _combined(tables: Tables, there: Columns, least: float) -> Iterator[tuple[Co
     fits: list[dict[str, list[str]]] = []
     for name in there.names:
         fits.append({table: [] for table in tables.relations})
-        for here, values, hits in tables.found_in(Columns(there.table, (name,))):
-            if values and hits >= least * values:
-                fits[-1][here.table] += here.names
+        for here, *_ in tables.found_in(Columns(there.table, (name,)), least):
+            fits[-1][here.table] += here.names
     for table in tables.relations:
         if table != there.table:
             for chosen in product(*(fit[table][:_MOST_PARTS] for fit in fits)):
                 if len(set(chosen)) == len(chosen):
                     here = Columns(table, chosen)
-                    values_here = tables.values(here)
-                    yield here, len(values_here), len(values_here & known)
+                    values = tables.values(here)
+                    hits = len(values & known)
+                    if values and hits >= least * len(values):
+                        yield here, len(values), hits
 
 
 def with_orphans(tables: Tables, found: Inclusion) -> Inclusion:

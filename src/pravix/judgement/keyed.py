@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
-from itertools import count, islice
+from itertools import count, islice, product
 from operator import eq
 from typing import overload
 
@@ -167,15 +167,26 @@ def telling(found: Collection[str]) -> set[str]:
     return {word for word in found if len(word) > 1 and not word.isdigit()}
 
 
-def agreeing_at(one: Keyed, here: str, other: Keyed, there: str, places: Both) -> int:
-    """Return at how many of some pairs of places two columns have the same cell: by numbers, if possible."""
-    numbering, kinds = one.numbering, (one.kinds[here], other.kinds[there])
-    in_two_forms = all(kind.numeric for kind in kinds) and Kind.DECIMAL in kinds
-    by_number = numbering is not None and numbering is other.numbering and one.numbered and other.numbered
-    if in_two_forms or numbering is None or not by_number:
-        return sum(map(eq, *cells_side_by_side(one, here, other, there, places)))
-    mine, theirs = one.numbers(here, numbering)[places[0]], other.numbers(there, numbering)[places[1]]
-    return int(np.count_nonzero(mine == theirs))
+def agreeing_at(
+    one: Keyed, mine: Sequence[str], other: Keyed, theirs: Sequence[str], places: Both
+) -> NDArray[np.int64]:
+    """Return at how many of some pairs of places each of some columns has the same cell as each of others.
+
+    By numbers at once, if possible.
+    """
+    found = np.zeros((len(mine), len(theirs)), dtype=np.int64)
+    numbering = one.numbering
+    numbered = numbering is not None and numbering is other.numbering and one.numbered and other.numbered
+    if numbering is not None and numbered:
+        here = np.array([one.numbers(name, numbering)[places[0]] for name in mine])
+        there = np.array([other.numbers(name, numbering)[places[1]] for name in theirs])
+        if mine and theirs:
+            found = np.count_nonzero(here[:, np.newaxis] == there, axis=2)
+    for (row, name), (column, called) in product(enumerate(mine), enumerate(theirs)):
+        kinds = one.kinds[name], other.kinds[called]
+        if not numbered or (Kind.DECIMAL in kinds and all(kind.numeric for kind in kinds)):
+            found[row, column] = sum(map(eq, *cells_side_by_side(one, name, other, called, places)))
+    return found
 
 
 def in_common(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str]) -> int:

@@ -175,13 +175,13 @@ class _Scales:
         """Return an inclusion with what speaks for it and against it."""
         here, there = found.here, found.there
         orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
-        sides = [self._sides[here.table, name] for name in here.names]
-        ends = [self._sides[there.table, name] for name in there.names]
         itself = here.table == there.table
-        if len(sides) == 1:
-            (side,), (end,) = sides, ends
+        if len(here.names) == 1:
+            side, end = self._sides[here.table, here.names[0]], self._sides[there.table, there.names[0]]
             values, names, fit = _luck(side, end), _names(side, end, itself), side.fit + end.leads
         else:
+            sides = [self._sides[here.table, name] for name in here.names]
+            ends = [self._sides[there.table, name] for name in there.names]
             values = sum(map(_luck, sides, ends))
             least = min(_names(side, end, itself) for side, end in zip(sides, ends, strict=True))
             names = least if least > 0 else LINK["unfit"]

@@ -194,10 +194,13 @@ def facts_of(
     """
     first = in_both(one, here, other, there, _SCREENED)
     nouns = one.nouns(here) & other.nouns(there)
+    mine = [name for name in one.cells if name not in here]
+    theirs = [name for name in other.cells if name not in there]
+    mostly = agreeing_at(one, mine, other, theirs, first) >= SAMENESS["mostly"] * len(first[0])
     likely = [
         (name, called)
-        for name, called in product(one.cells, other.cells)
-        if name not in here and called not in there and _may_agree(one, name, other, called, first, nouns)
+        for (name, called), alike in zip(product(mine, theirs), mostly.flat, strict=True)
+        if alike or _alike(name, called, nouns) >= SAMENESS["same words"]
     ]
     if not likely:
         return Facts(len(first[0]), (), (), (), 0)
@@ -234,19 +237,6 @@ def facts_of(
             continue
         used |= ends
     return Facts(common, tuple(shared), tuple(differing), tuple(contradicting), wonders)
-
-
-def _may_agree(
-    one: Keyed,
-    here: str,
-    other: Keyed,
-    there: str,
-    places: Both,
-    nouns: Collection[str],
-) -> bool:
-    """Return whether two columns are called alike, or may agree as far as some of the places tell."""
-    mostly = agreeing_at(one, here, other, there, places) >= SAMENESS["mostly"] * len(places[0])
-    return mostly or _alike(here, there, nouns) >= SAMENESS["same words"]
 
 
 @dataclass(frozen=True)
