@@ -20,6 +20,7 @@ from pravix.first_normal_form.declaration import OF_VALUES, Declaration
 from pravix.judgement.weights import NEARLY_UNIQUE, WEIGHED_TO
 from pravix.ledger.key_decisions import check_in_rows
 from pravix.ledger.ledger import Ledger, default_path, read_ledger
+from pravix.memory import give_back
 from pravix.progress import Progress, silent
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
@@ -65,6 +66,7 @@ def stage(
         def timed(analysis: Any) -> _Part:
             begun = perf_counter()
             found = function(analysis)
+            give_back()
             log.info("%s: %.2f s", function.__name__, perf_counter() - begun)
             return found
 
@@ -184,11 +186,16 @@ class Analysis:
         if self.prompt and largest is None:
             largest, most = WEIGHED_TO, _PROMPTLY_WEIGHED
             budget = replace(budget, seconds=budget.seconds or seconds_for_a_design(relation.row_count))
+
+        def roles() -> None:
+            column_roles(relation.columns)
+            give_back()
+
         found = self.worked(
             lambda progress: search(
                 relation, Blanks(self.blanks), largest, progress, most=most, budget=budget
             ),
-            meanwhile=lambda: column_roles(relation.columns),
+            meanwhile=roles,
         )
         size = f"{counted(relation.row_count, 'row')}, {counted(len(relation.columns), 'column')}"
         log.info("searched %s: %s", size, found.plan)

@@ -28,6 +28,17 @@ def shared_by_threads() -> None:
         return
 
 
+def give_back() -> None:
+    """Let the system have what was freed; to be called where much was, and little of it will be taken again.
+
+    The GNU C library keeps it, in pieces that later ones do not fit into. Does nothing with other libraries.
+    """
+    try:
+        ctypes.CDLL(None).malloc_trim(0)
+    except (OSError, AttributeError, TypeError):
+        return
+
+
 def free_bytes() -> int:
     """Return how much memory is free, as far as the system tells: on the machine, and in its container."""
     free = _UNKNOWN_FREE

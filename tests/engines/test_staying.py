@@ -1,7 +1,6 @@
 """Sources too large for memory: the same design, counts and types as in memory, from a small sample."""
 
 import gzip
-import re
 import sys
 from dataclasses import replace
 from decimal import Decimal
@@ -19,10 +18,8 @@ from sqlalchemy.engine import make_url
 import pravix
 from pravix.analysis import Analysis
 from pravix.document.design_document import design_document
-from pravix.engines import place as place_module
 from pravix.engines import sample as sample_module
 from pravix.engines.adaptor import DuckDB
-from pravix.engines.landing import _Landed
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.first_normal_form import elsewhere as elsewhere_module
@@ -186,31 +183,6 @@ def test_spaces_and_decimal_commas_are_read_as_in_memory(small, tmp_path):
         assert row == wanted[number]
     assert "decimal commas read as points in kg" in str(made.account)
     made.flat.place.close()
-
-
-def test_what_cannot_be_read_outside_memory_is_told(tmp_path):
-    path = tmp_path / "titled.csv"
-    path.write_text("Deliveries of 2026\n\n" + csv_text(deliveries(2_000)), encoding="utf-8")
-    with pytest.raises(InputError, match="needs to be read with care, and does not fit into memory"):
-        read_anywhere(str(path), Reading(memory=ALWAYS))
-    ragged = tmp_path / "ragged.csv"
-    ragged.write_text(csv_text(deliveries(3_000)) + "D-1,2026-01-01\n", encoding="utf-8")
-    with pytest.raises(InputError, match=r"ragged\.csv"):
-        read_anywhere(str(ragged), Reading(memory=ALWAYS))
-    with pytest.raises(InputError, match="holds no Parquet files"):
-        read_anywhere(str(tmp_path), Reading(memory=ALWAYS))
-
-
-def test_what_is_only_seen_at_the_end_or_by_hand_is_not_passed_over(tmp_path):
-    path = tmp_path / "summed.csv"
-    total = "Total" + "," * (len(NAMES) - 2) + "123456.7,"
-    path.write_text(csv_text(deliveries(6_000)) + total + "\n", encoding="utf-8")
-    with pytest.raises(InputError, match="needs to be read with care"):
-        read_anywhere(str(path), Reading(memory=ALWAYS))
-    plainly = tmp_path / "plain.csv"
-    plainly.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
-    with pytest.raises(InputError, match="a patch is applied there only"):
-        read_anywhere(str(plainly), Reading(memory=ALWAYS, patch="patch.csv"))
 
 
 def test_a_rule_that_three_rows_of_all_break_is_near_and_asked_about(small, tmp_path):
@@ -379,20 +351,6 @@ def test_a_formula_is_held_against_all_rows(tmp_path, monkeypatch):
         InputError, match=r"total is not kg \* price in 1 of 3,000 rows, though in all that were"
     ):
         decomposed([*rows[:-1], "D-02999,K-49,Ada 49,10.0,2.0,21.00"])
-
-
-def test_what_takes_long_is_told_with_the_time_that_is_left(tmp_path, monkeypatch):
-    path = tmp_path / "flat.csv"
-    path.write_text(csv_text(deliveries(3_000)), encoding="utf-8")
-    told = []
-    read_anywhere(str(path), Reading(memory=1), lambda doing, done: told.append(doing)).flat.place.close()
-    assert told[0] == "looking through flat.csv"
-    assert told[-1] == "putting flat.csv into a database for a while"
-    monkeypatch.setattr(place_module, "_WAIT", 0.0001)
-    monkeypatch.setattr(_Landed, "done", lambda self: 25.0)
-    told.clear()
-    read_anywhere(str(path), Reading(memory=1), lambda doing, done: told.append(doing)).flat.place.close()
-    assert any(re.fullmatch(r"looking through flat.csv: 25 %, about \d+ s left", one) for one in told)
 
 
 def test_findings_are_held_against_all_rows(tmp_path, monkeypatch):

@@ -37,6 +37,7 @@ from pravix.judgement.judgement import Judgement, by_key
 from pravix.judgement.parts import JudgedPart, judged_parts
 from pravix.judgement.row_key import collisions
 from pravix.ledger.wishes import Arrangement, Wishes
+from pravix.memory import give_back
 from pravix.relation.grouping import is_unique
 from pravix.relation.numbering import numbered
 from pravix.relation.relation import Relation
@@ -122,6 +123,7 @@ def designed(
     work = replace(_begun(repaired, judgement, wishes), reserved=reserved, judged=judged)
     for one in PASSES:
         work = one(work)
+        give_back()
     return _told(work, confidence or Confidence(repaired.relation, judgement))
 
 

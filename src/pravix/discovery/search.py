@@ -105,12 +105,12 @@ def discover_keys(
 def code_matrix(relation: Relation, blanks: Blanks) -> NDArray[np.int32]:
     """Return the codes row by column, small numbers from 0; distinct blanks each get a code of their own.
 
-    In memory the codes of a column are together.
+    In memory the codes of a column are together. Not to be written to.
     """
-    matrix = np.empty((relation.row_count, len(relation.columns)), dtype=np.int32, order="F")
-    for place, column in enumerate(relation.columns):
-        matrix[:, place] = column.codes
-        if blanks is Blanks.DISTINCT:
+    matrix = relation.codes()
+    if blanks is Blanks.DISTINCT:
+        matrix = matrix.copy(order="F")
+        for place, column in enumerate(relation.columns):
             blank = column.codes == BLANK
             matrix[blank, place] = len(column.values) + np.arange(int(blank.sum()))
     return matrix

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from typing import Any
 
@@ -12,11 +13,15 @@ from pravix.sources.connecting import Connected, connected
 
 
 class SQLConnection:
-    """A connection to a database in a transaction that only reads; see ``pravix.engines.place``."""
+    """A connection to a database in a transaction that only reads; see ``pravix.engines.place``.
 
-    def __init__(self, target: Connected, adaptor: Adaptor) -> None:
+    ``settings`` are statements that begin it, where not those of the adaptor do.
+    """
+
+    def __init__(self, target: Connected, adaptor: Adaptor, settings: Sequence[str] | None = None) -> None:
         self._target = target
         self._adaptor = adaptor
+        self._settings = adaptor.settings if settings is None else settings
         self._open: Any = None
 
     @property
@@ -25,7 +30,7 @@ class SQLConnection:
         if self._open is None:
             made = self._target.engine.connect()
             self._adaptor.begun(made.connection.dbapi_connection)
-            for statement in self._adaptor.settings:
+            for statement in self._settings:
                 made.exec_driver_sql(statement)
             self._open = made
         return self._open

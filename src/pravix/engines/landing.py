@@ -7,43 +7,35 @@ Columns of few different texts become an enumeration, so that they are compared 
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
+from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from glob import glob
 from pathlib import Path
-from time import monotonic
-from typing import Any
 
-from sqlalchemy import BigInteger, Column, MetaData, Table, Text, create_engine, literal_column
-from sqlalchemy.engine import make_url
+from sqlalchemy import BigInteger, Column, MetaData, Table, Text, literal_column
 
-from pravix.engines.adaptor import SPACES, adaptor_for
-from pravix.engines.connection import SQLConnection
+from pravix.engines.adaptor import SPACES
 from pravix.engines.flat import Flat
+from pravix.engines.landed import LandedPlace
 from pravix.engines.place import Place
 from pravix.errors import InputError
 from pravix.progress import Progress, silent
 from pravix.sources.account import Account
 from pravix.sources.arriving import check_readable, display_name
 from pravix.sources.cells import has_decimal_commas
-from pravix.sources.connecting import Connected
 from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
 from pravix.sources.reading import Reading
-from pravix.temporary import let_go, temporary_folder
+from pravix.temporary import temporary_folder
 from pravix.wording import counted, joined, shortened
 
 _MOST_LISTED = 200_000
 _LOOKED_AT = 100_000
 _MOST_OF_LOOKED_AT = 0.5
 _FEWEST = 1_000
-_SHARE = 0.5
 _PACKED = 8
 _CELL_BYTES = 30
 _TIMES_IN_MEMORY = 6
-_LEAST = 256 << 20
-_ROWS_AT_ONCE = 100_000
-_MINUTES_FROM = 90
 _TABLE = "flat"
 
 
@@ -121,97 +113,17 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
     return File(display_name(path), form, reader, size, 2, told.names, told.notes)
 
 
-class _Landed(SQLConnection):
-    """A connection to a database of our own, which goes when it is closed, or when the program ends."""
-
-    def __init__(self, target: Connected, folder: str) -> None:
-        super().__init__(target, adaptor_for("duckdb"))
-        self.folder = folder
-
-    def keep(self) -> None:
-        """Keep what was done so far."""
-        self.connection.commit()
-
-    def done(self) -> float:
-        """Return how much of the statement is done, in per cent; none where DuckDB cannot tell. From any
-        thread.
-        """
-        return float(self.connection.connection.driver_connection.query_progress())
-
-    def arrow(self, sql: str) -> Iterator[Any]:
-        """Return the rows of a query as batches of Arrow."""
-        found = self.connection.connection.driver_connection.sql(sql)
-        return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
-
-    def close(self) -> None:
-        """As said there."""
-        super().close()
-        let_go(self.folder)
-
-
-class LandedPlace(Place):
-    """The embedded database that a file was landed in; ``progress`` is told what is ``doing``."""
-
-    def __init__(self, name: str, connection: _Landed, progress: Progress) -> None:
-        super().__init__(name, connection, adaptor_for("duckdb"))
-        self._landed = connection
-        self._progress = progress
-        self._doing, self._begun = "", 0.0
-
-    @contextmanager
-    def doing(self, told: str) -> Iterator[None]:
-        """Tell of the statement that is carried out here, with the time that is left."""
-        self._doing, self._begun = told, monotonic()
-        self._progress(told, 0)
-        try:
-            yield
-        finally:
-            self._doing = ""
-
-    def waiting(self) -> None:
-        """As said there."""
-        done = self._landed.done() if self._doing else 0
-        if done >= 1:
-            left = (monotonic() - self._begun) * (100 - done) / done
-            told = f"{left:.0f} s" if left < _MINUTES_FROM else f"{left / 60:,.0f} min"
-            self._progress(f"{self._doing}: {done:.0f} %, about {told} left", 0)
-
-    @property
-    def beside(self) -> str:
-        """The name of a file that is not there yet, beside what was landed; it goes with that."""
-        return os.path.join(self._landed.folder, "stored.duckdb")
-
-    def keep(self) -> None:
-        """Keep what was landed: only then rows have their numbers."""
-        self.worked(self._landed.keep)
-
-    def arrow(self, sql: str) -> Iterator[Any]:
-        """Yield the rows of a query as batches of Arrow."""
-        found = self.worked(lambda: self._landed.arrow(sql))
-        while (batch := self.worked(lambda: next(found, None))) is not None:
-            yield batch
-
-
 def landed(
     file: File, memory: int, keep_spaces: bool = False, progress: Progress = silent
 ) -> tuple[Flat, Account]:
-    """Return a file as a flat table in DuckDB, which takes half of ``memory`` (in bytes), and some for
-    what it does not count, and spills to disk.
+    """Return a file as a flat table in DuckDB, see ``LandedPlace`` for the ``memory`` (in bytes).
 
     Raises InputError where a row is not as wide as the header, or the disk is full. Cost: two passes over
     the file.
     """
-    folder = temporary_folder()
-    url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
-    connection = _Landed(Connected(create_engine(url), file.name, url, None), folder)
-    place = LandedPlace(file.name, connection, progress)
+    place = LandedPlace(file.name, temporary_folder(), memory, progress)
     try:
-        place.run(f"SET memory_limit = '{max(int(_SHARE * memory), _LEAST) >> 20}MB'")
-        place.run(f"SET temp_directory = {_literal(os.path.join(folder, 'spill'))}")
-        place.run("SET enable_progress_bar = true")
-        place.run("SET enable_progress_bar_print = false")
         names, notes = _fill(place, file, keep_spaces)
-        place.keep()
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")

@@ -10,7 +10,7 @@ from pravix.databases.known import database
 from pravix.document.model import DesignDocument
 from pravix.document.row_hashes import RowHasher, by_text, by_value
 from pravix.engines.flat import Flat
-from pravix.engines.landing import LandedPlace
+from pravix.engines.landed import LandedPlace
 from pravix.first_normal_form.elsewhere import replayed
 from pravix.folder.parquet_format import ParquetFormat
 from pravix.folder.writer import file_names, written

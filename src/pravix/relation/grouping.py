@@ -199,7 +199,8 @@ def distinct_rows(relation: Relation, names: Sequence[str], key: Collection[str]
     rest = [relation.column(name).codes for name in names if name not in key]
     if not key or not all(_constant(groups, first, codes) for codes in rest):
         first = first_positions(groups_by(relation, names))
-    return relation.project(names).take(first)
+    found = relation.project(names)
+    return found if len(first) == relation.row_count and relation.whole is None else found.take(first)
 
 
 def blank_in(relation: Relation, names: Iterable[str]) -> NDArray[np.bool_]:

@@ -165,6 +165,22 @@ class Relation:
         """The number of rows that it stands for: all of them, where those here are some of many."""
         return self.row_count if self.whole is None else self.whole.row_count
 
+    def codes(self) -> NDArray[np.int32]:
+        """Return the codes row by column, in memory column after column; not to be written to.
+
+        They are copied only where the columns do not lie so already.
+        """
+        width = len(self.columns)
+        laid = self.columns[0].codes.base if self.columns else None
+        if laid is not None and laid.shape == (self.row_count, width) and laid.flags.f_contiguous:
+            starts = [laid[:, place].ctypes.data for place in range(width)]
+            if [column.codes.ctypes.data for column in self.columns] == starts:
+                return laid
+        matrix = np.empty((self.row_count, width), dtype=np.int32, order="F")
+        for place, column in enumerate(self.columns):
+            matrix[:, place] = column.codes
+        return matrix
+
     def column(self, name: str) -> Column:
         """Return the column called ``name``; KeyError when there is none."""
         return self._by_name[name]

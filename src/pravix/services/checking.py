@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pravix.databases.known import database
-from pravix.engines.landing import LandedPlace
+from pravix.engines.landed import LandedPlace
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.folder.reader import Folder

@@ -52,7 +52,7 @@ def write_results(
         if tables_as == "none":
             raise InputError("only rows that stay outside memory are left out", "See --memory.")
         return Written(write_design(design, path, meanings, basis, safe_cells, tables_as or "csv"), True)
-    from pravix.engines.landing import LandedPlace
+    from pravix.engines.landed import LandedPlace
 
     landed = isinstance(source.flat.place, LandedPlace)
     if tables_as not in (None, "none", *(["parquet"] if landed else [])) or safe_cells:

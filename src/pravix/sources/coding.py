@@ -227,17 +227,21 @@ class Numbering:
         """
         sizes = [len(self.of(column)) for column in columns]
         numbers = np.concatenate([self.numbers[:0], *map(self.of, columns)])
-        holders = np.repeat(np.arange(len(columns)), sizes)[np.argsort(numbers)]
-        held = np.bincount(numbers, minlength=self._count)
-        ends = np.cumsum(held)
+        places = np.repeat(np.arange(len(columns), dtype=np.int32), sizes)
+        held = np.bincount(numbers, minlength=self._count).astype(np.int32)
+        holder = np.empty(self._count, dtype=np.int32)
+        holder[numbers] = places
+        shared = (held > 1)[numbers]
+        holders = places[shared][np.argsort(numbers[shared])]
+        ends = np.cumsum(np.where(held > 1, held, 0), dtype=np.int32)
 
         def counts(column: Column) -> NDArray[np.int64]:
             mine = self.of(column)
+            alone = np.bincount(holder[mine[held[mine] == 1]], minlength=len(columns))
+            mine = mine[held[mine] > 1]
             times = held[mine]
-            starts = ends[mine] - np.cumsum(times)
-            return np.bincount(
-                holders[np.arange(times.sum()) + np.repeat(starts, times)], minlength=len(columns)
-            )
+            starts = np.repeat(ends[mine] - np.cumsum(times), times)
+            return alone + np.bincount(holders[np.arange(len(starts)) + starts], minlength=len(columns))
 
         return counts
 

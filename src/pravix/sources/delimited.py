@@ -14,13 +14,15 @@ import re
 import zlib
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from pravix.errors import InputError
-from pravix.relation.relation import BLANK, Relation
+from pravix.memory import give_back
+from pravix.relation.relation import BLANK, Column, Relation
 from pravix.relation.texts import together
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import bytes_of, check_readable, display_name
@@ -158,7 +160,8 @@ def _last_lines(path: str, encoding: str) -> str:
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
     """Write rows of another width into the file asked for; raise InputError where none is."""
-    told = ragged_told(laid.ragged, len(laid.names), name)
+    widths = [(number, len(cells)) for number, cells in laid.ragged]
+    told = ragged_told(widths, len(laid.names), name)
     if reading.ragged is None:
         raise InputError(
             told, "Look there for a delimiter in an unquoted cell, or let --ragged FILE keep such rows apart."
@@ -260,31 +263,42 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
 
     names, start = _first_record(data, delimiter)
     labels = [str(place) for place in range(len(names))]
-    kind = pyarrow.string()
-    if len(data) < _BLOCK_BYTES:  # Coded while it is read: what codes texts need not be loaded.
-        kind = pyarrow.dictionary(pyarrow.int32(), kind)
-    try:
-        table = arrow_csv.read_csv(
-            pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
-            arrow_csv.ReadOptions(column_names=labels, block_size=_BLOCK_BYTES),
-            arrow_csv.ParseOptions(
-                delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
-            ),
-            arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(labels, kind),
-                strings_can_be_null=False,
-                check_utf8=False,
-            ),
-        )
-    except pyarrow.ArrowInvalid:
-        return None
-    rows = table.num_rows
-    arrays = dict(zip(labels, table.columns, strict=True))
-    del table
-    with ThreadPoolExecutor() as threads:
-        columns = tuple(
-            threads.map(lambda label: coded_column(names[int(label)].strip(), arrays.pop(label)), labels)
-        )
+    small = len(data) < _BLOCK_BYTES  # Coded while it is read: what codes texts need not be loaded.
+    kind = pyarrow.dictionary(pyarrow.int32(), pyarrow.string()) if small else pyarrow.string()
+    parts: list[list[Any]] = [[] for _ in labels]
+    repeating: list[bool] = []
+
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        try:
+            for batch in arrow_csv.open_csv(
+                pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
+                arrow_csv.ReadOptions(column_names=labels, block_size=_BLOCK_BYTES),
+                arrow_csv.ParseOptions(
+                    delimiter=delimiter, newlines_in_values=b'"' in data, ignore_empty_lines=False
+                ),
+                arrow_csv.ConvertOptions(
+                    column_types=dict.fromkeys(labels, kind), strings_can_be_null=False, check_utf8=False
+                ),
+            ):
+                cells = batch.columns
+                if not small:
+                    repeating = repeating or list(threads.map(_repeats, cells))
+                    cells = threads.map(_coded_where, cells, repeating)
+                for part, one in zip(parts, cells, strict=True):
+                    part.append(one)
+        except pyarrow.ArrowInvalid:
+            return None
+        give_back()
+        rows = sum(map(len, parts[0]))
+        laid = np.empty((rows, len(names)), dtype=np.int32, order="F")
+
+        def whole(place: int) -> Column:
+            chunks, parts[place] = pyarrow.chunked_array(parts[place]), []
+            column = coded_column(names[place].strip(), chunks)
+            laid[:, place] = column.codes
+            return replace(column, codes=laid[:, place])
+
+        columns = tuple(threads.map(whole, range(len(names))))
     pyarrow.default_memory_pool().release_unused()
     blank = np.ones(rows, dtype=np.bool_)
     for column in columns:
@@ -292,6 +306,15 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
     if blank.any():
         return None
     return Relation(columns, np.arange(2, rows + 2, dtype=np.int64))
+
+
+def _repeats(cells: Any) -> bool:
+    """Return whether most cells hold a value that others hold too, so that they are less when coded."""
+    return 2 * len(cells.dictionary_encode().dictionary) < len(cells)
+
+
+def _coded_where(cells: Any, repeating: bool) -> Any:
+    return cells.dictionary_encode() if repeating else cells
 
 
 def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:

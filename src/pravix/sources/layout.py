@@ -368,8 +368,8 @@ def _padded(one: Sequence[str], other: Sequence[str]) -> list[tuple[str, str]]:
     return list(zip(*wide, strict=True))
 
 
-def ragged_told(ragged: Sequence[tuple[int, Sequence[str]]], expected: int, name: str) -> str:
-    """Return one line that names the first rows of another width than the header."""
-    told = joined([f"row {number} has {counted(len(cells), 'field')}" for number, cells in ragged[:3]])
+def ragged_told(ragged: Sequence[tuple[int, int]], expected: int, name: str) -> str:
+    """Return one line that names the first rows of another width than the header, each with its width."""
+    told = joined([f"row {number} has {counted(width, 'field')}" for number, width in ragged[:3]])
     more = f"; {counted(len(ragged) - 3, 'more row')} like that" if len(ragged) > 3 else ""
     return f"{name}: {told} where the header has {expected}{more}"

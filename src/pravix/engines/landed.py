@@ -1,0 +1,183 @@
+"""The embedded database on disk that a file is landed in: its memory, and what it says of rows that it cannot
+read.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from time import monotonic
+from typing import Any, TypeVar
+
+from sqlalchemy import create_engine
+from sqlalchemy.engine import make_url
+from sqlalchemy.exc import DBAPIError, OperationalError
+
+from pravix.engines.adaptor import adaptor_for
+from pravix.engines.connection import SQLConnection
+from pravix.engines.place import Place, Row
+from pravix.errors import InputError
+from pravix.progress import Progress, silent
+from pravix.sources.connecting import Connected
+from pravix.sources.layout import ragged_told
+from pravix.temporary import let_go
+
+_SHARE = 0.125
+_MOST = 0.5
+_LEAST = 256 << 20
+_ROWS_AT_ONCE = 100_000
+_MINUTES_FROM = 90
+
+_LINE = re.compile(r"CSV Error on Line: (\d+)")
+_WIDTH = re.compile(r"Expected Number of Columns: (\d+) Found: (\d+)")
+_NO_UTF8 = "not utf-8 encoded"
+_FULL = "Out of Memory"
+
+_Found = TypeVar("_Found")
+
+
+class _Landed(SQLConnection):
+    """A connection to a database of our own in ``folder``, which goes when it is closed, or when the program
+    ends.
+
+    Every statement stands for itself: one that fails changes nothing, and does not end the others. One for
+    which ``memory`` (in bytes) is too little is carried out again with the ``most``, which is left so.
+    """
+
+    def __init__(self, name: str, folder: str, memory: int, most: int) -> None:
+        url = make_url("duckdb:///").set(database=os.path.join(folder, "rows.duckdb"))
+        spill = os.path.join(folder, "spill").replace("'", "''")
+        settings = (
+            f"SET memory_limit = '{memory >> 20}MiB'",
+            f"SET temp_directory = '{spill}'",
+            "SET enable_progress_bar = true",
+            "SET enable_progress_bar_print = false",
+        )
+        super().__init__(Connected(create_engine(url), name, url, None), adaptor_for("duckdb"), settings)
+        self.folder = folder
+        self._name, self._memory, self._most = name, memory, most
+
+    def ask(self, statement: Any, streamed: bool = False) -> Any:
+        """As said there."""
+        ask = super().ask
+        return self._carried_out(lambda: ask(statement, streamed))
+
+    def fetch(self, asked: Any, most: int) -> list[Row]:
+        """As said there."""
+        with self._undone():
+            return super().fetch(asked, most)
+
+    def run(self, sql: str) -> list[Row]:
+        """As said there."""
+        run = super().run
+        found = self._carried_out(lambda: run(sql))
+        self.connection.commit()
+        return found
+
+    def _carried_out(self, statement: Callable[[], _Found]) -> _Found:
+        """Carry out a statement, with more memory if it must be."""
+        try:
+            with self._undone():
+                return statement()
+        except OperationalError as error:
+            if not str(error.orig).startswith(_FULL) or self._memory >= self._most:
+                raise
+        self._memory = self._most
+        self.connection.exec_driver_sql(f"SET memory_limit = '{self._most >> 20}MiB'")
+        with self._undone():
+            return statement()
+
+    @contextmanager
+    def _undone(self) -> Iterator[None]:
+        """Take back what fails; say of a row that cannot be read which one it is."""
+        try:
+            yield
+        except DBAPIError as error:
+            with suppress(Exception):
+                self.connection.rollback()
+            unread = _unread(self._name, str(error.orig))
+            if unread is None:
+                raise
+            raise unread from None
+
+    def done(self) -> float:
+        """Return how much of the statement is done, in per cent; none where DuckDB cannot tell. From any
+        thread.
+        """
+        return float(self.connection.connection.driver_connection.query_progress())
+
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Return the rows of a query as batches of Arrow."""
+        found = self.connection.connection.driver_connection.sql(sql)
+        return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
+
+    def close(self) -> None:
+        """As said there."""
+        super().close()
+        let_go(self.folder)
+
+
+def _unread(name: str, complaint: str) -> InputError | None:
+    """Return what is wrong with a row of delimited text; None where DuckDB complains of something else."""
+    line = _LINE.search(complaint)
+    if line is None:
+        return None
+    row, width = int(line[1]), _WIDTH.search(complaint)
+    if width is not None:
+        told = ragged_told([(row, int(width[2]))], int(width[1]), name)
+        return InputError(told, "Look there for a delimiter in an unquoted cell.")
+    if _NO_UTF8 in complaint:
+        return InputError(
+            f"{name}: row {row} is not in UTF-8",
+            "Say which encoding the file has (--encoding), write it in UTF-8, or allow more memory: --memory",
+        )
+    return InputError(
+        f"{name}: row {row} has a quote that is never closed, or closed in the middle of a cell",
+        "Close the quote, or double it if it belongs to the value.",
+    )
+
+
+class LandedPlace(Place):
+    """The embedded database that a file was landed in; ``progress`` is told what is ``doing``.
+
+    It takes an eighth of ``memory`` (in bytes) and some for what it does not count, spills to disk, and takes
+    up to half for what cannot be done with less.
+    """
+
+    def __init__(self, name: str, folder: str, memory: int, progress: Progress = silent) -> None:
+        shares = (max(int(share * memory), _LEAST) for share in (_SHARE, _MOST))
+        self._landed = _Landed(name, folder, *shares)
+        super().__init__(name, self._landed, adaptor_for("duckdb"))
+        self._progress = progress
+        self._doing, self._begun = "", 0.0
+
+    @contextmanager
+    def doing(self, told: str) -> Iterator[None]:
+        """Tell of the statement that is carried out here, with the time that is left."""
+        self._doing, self._begun = told, monotonic()
+        self._progress(told, 0)
+        try:
+            yield
+        finally:
+            self._doing = ""
+
+    def waiting(self) -> None:
+        """As said there."""
+        done = self._landed.done() if self._doing else 0
+        if done >= 1:
+            left = (monotonic() - self._begun) * (100 - done) / done
+            told = f"{left:.0f} s" if left < _MINUTES_FROM else f"{left / 60:,.0f} min"
+            self._progress(f"{self._doing}: {done:.0f} %, about {told} left", 0)
+
+    @property
+    def beside(self) -> str:
+        """The name of a file that is not there yet, beside what was landed; it goes with that."""
+        return os.path.join(self._landed.folder, "stored.duckdb")
+
+    def arrow(self, sql: str) -> Iterator[Any]:
+        """Yield the rows of a query as batches of Arrow."""
+        found = self.worked(lambda: self._landed.arrow(sql))
+        while (batch := self.worked(lambda: next(found, None))) is not None:
+            yield batch
