@@ -62,7 +62,9 @@ def _grouped(path: Path) -> float:
     more = "" if path.suffix == ".parquet" else ", all_varchar = true"
     query = f"SELECT COUNT(*) FROM (SELECT village FROM {reader}('{path}'{more}) GROUP BY village)"
     begun = time.perf_counter()
-    subprocess.run([sys.executable, "-c", f"import duckdb; duckdb.execute({query!r}).fetchall()"], check=True)
+    quiet = "duckdb.execute('SET enable_progress_bar = false')"
+    code = f"import duckdb; {quiet}; duckdb.execute({query!r}).fetchall()"
+    subprocess.run([sys.executable, "-c", code], check=True)
     return time.perf_counter() - begun
 
 

@@ -55,3 +55,11 @@ def test_a_system_that_does_not_tell_its_memory_is_taken_to_have_some(monkeypatc
 
     monkeypatch.setattr(memory.Path, "read_text", missing)
     assert memory.free_bytes() >= 1 << 30
+
+
+def test_where_the_c_library_gives_nothing_back_nothing_is_asked_of_it(monkeypatch):
+    asked = []
+    monkeypatch.setattr(memory.ctypes, "CDLL", lambda name: asked.append(name) or object())
+    memory.give_back()
+    memory.shared_by_threads()
+    assert asked == [None, None]

@@ -2,8 +2,10 @@
 
 from random import Random
 
+import pyarrow
 import pytest
 from flat_tables import ALL_ENGINES, ENGINES, database_of, executed, put
+from pyarrow import parquet
 from samples import holds, subsets
 
 from pravix.discovery import asking
@@ -11,6 +13,8 @@ from pravix.discovery.asking import Asked
 from pravix.discovery.refuting import Refuting
 from pravix.discovery.search import discover
 from pravix.engines import flat as flat_module
+from pravix.engines.landed import LandedPlace
+from pravix.engines.landing import landed, parquet_file
 from pravix.engines.sample import Sample
 from pravix.engines.tables import flat_table
 from pravix.relation.relation import Relation
@@ -32,13 +36,10 @@ def random_rows(random):
     return [f"c {place}" for place in range(width)], rows
 
 
-def asked(url, reading, random, settling):
+def asked(flat, keep_spaces, random, settling):
     """Return the rules and keys that asking all rows gives, from a small sample."""
-    flat = flat_table(url, reading)
     try:
-        sample = Sample(
-            flat, lambda rows: plain(rows, "t", reading.keep_spaces)[0], random.choice([2, 5, 20])
-        )
+        sample = Sample(flat, lambda rows: plain(rows, "t", keep_spaces)[0], random.choice([2, 5, 20]))
         rows = Asked(sample, flat, lambda relation: relation, settling)
         found = Refuting(rows, flat.names).completed(lambda: discover(rows.begun()))
         return set(found.dependencies), set(found.keys)
@@ -59,8 +60,32 @@ def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, mon
             relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
             relation = plain(relation, "t", reading.keep_spaces)[0]
             wanted = discover(relation)
-            found = asked(url, reading, random, settling=random.random() < 0.5)
+            found = asked(flat_table(url, reading), reading.keep_spaces, random, random.random() < 0.5)
             assert found == (set(wanted.dependencies), set(wanted.keys)), seed
+
+
+def test_random_files_that_are_landed_have_the_rules_and_keys_of_all_rows(tmp_path, monkeypatch):
+    monkeypatch.setattr(asking, "SETTLING", 5)
+    monkeypatch.setattr(flat_module, "SETTLING", 5)
+    monkeypatch.setattr(flat_module, "_SLICE", 6)
+    apart, real = [], LandedPlace.kept
+    monkeypatch.setattr(LandedPlace, "kept", lambda place, rows: apart.append(real(place, rows)) or apart[-1])
+    for seed in range(120):
+        random = Random(seed)
+        names, rows = random_rows(random)
+        path = tmp_path / "flat.parquet"
+        cells = {name: [row[n] for row in rows] for n, name in enumerate(names)}
+        parquet.write_table(
+            pyarrow.table(cells, pyarrow.schema([(name, pyarrow.string()) for name in names])), path
+        )
+        relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
+        wanted = discover(plain(relation, "t", True)[0])
+        flat, _ = landed(parquet_file(str(path)), 1 << 30, keep_spaces=True)
+        assert asked(flat, True, random, random.random() < 0.5) == (
+            set(wanted.dependencies),
+            set(wanted.keys),
+        ), seed
+    assert len(apart) > 50
 
 
 def test_the_rules_are_those_of_the_definition(tmp_path):
@@ -71,7 +96,8 @@ def test_the_rules_are_those_of_the_definition(tmp_path):
             put(url, names, rows)
             relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
             relation = plain(relation, "t", True)[0]
-            found, _ = asked(url, Reading(table="flat rows", keep_spaces=True), Random(seed), True)
+            flat = flat_table(url, Reading(table="flat rows", keep_spaces=True))
+            found, _ = asked(flat, True, Random(seed), True)
             true = {
                 Dependency(columns, name)
                 for columns in subsets(names)

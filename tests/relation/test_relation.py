@@ -16,6 +16,7 @@ from pravix.relation.grouping import (
 )
 from pravix.relation.profile import profile
 from pravix.relation.relation import Column, Relation
+from pravix.sources.read import read_source
 
 
 def test_a_column_gives_back_its_texts_and_knows_its_blanks():
@@ -97,3 +98,16 @@ def test_a_compiled_grouping_of_many_codes():
     expected = {}
     numbers = [expected.setdefault(code, len(expected)) for code in codes.tolist()]
     assert split(np.zeros(len(codes), dtype=np.int32), codes).tolist() == numbers
+
+
+def test_the_codes_of_columns_that_lie_together_are_not_copied(tmp_path):
+    path = tmp_path / "drums.csv"
+    path.write_text("drum,honey\n" + "".join(f"{n},{n % 3}\n" for n in range(100)), encoding="utf-8")
+    relation = read_source(str(path)).relation
+    codes = relation.codes()
+    assert all(np.shares_memory(codes, column.codes) for column in relation.columns)
+    for other in (relation, relation.project(["honey", "drum"]), relation.take(np.arange(3, 9))):
+        wanted = np.array([column.codes for column in other.columns]).T
+        assert (other.codes() == wanted).all()
+        assert other is relation or not np.shares_memory(other.codes(), codes)
+    assert relation.project([]).codes().shape == (100, 0)

@@ -154,9 +154,9 @@ def test_both_readers_give_back_what_was_written(cells):
 
 
 def test_a_file_of_many_blocks_keeps_every_cell(read):
-    lines = [[f"{n}", f"K{n * n % 9973}", "" if n % 7 else f"{n % 13}"] for n in range(200_000)]
+    lines = [[f"D-{n:012d}", f"K{n * n % 9973}", "" if n % 7 else f"{n % 13}"] for n in range(200_000)]
     text = "no,code,mark\n" + "".join(",".join(line) + "\n" for line in lines)
-    assert len(text) > 2 << 20
+    assert len(text) > 4 << 20
     source = read(text)
     assert rows(source) == list(map(tuple, lines))
     assert [column.distinct for column in source.relation.columns] == [
@@ -164,3 +164,12 @@ def test_a_file_of_many_blocks_keeps_every_cell(read):
         len({line[1] for line in lines}),
         13,
     ]
+
+
+@pytest.mark.parametrize(("last", "told"), [("1,2", "has 2 fields"), ('1,"2,3', "a quote is opened")])
+def test_a_wrong_row_behind_many_blocks_is_named(read, last, told):
+    lines = "".join(f"D-{n:024d},K{n % 97},{n % 13}\n" for n in range(160_000))
+    assert len(lines) > 4 << 20
+    with pytest.raises(InputError, match="row 160002") as refused:
+        read(f"no,code,mark\n{lines}{last}\n")
+    assert told in str(refused.value)

@@ -44,6 +44,7 @@ class Asked:
         self._searched = searched
         self._below: dict[Dependency, Relation | None] = {}
         self._estimates: dict[Dependency, int] = {}
+        self._parts: dict[str, Flat | None] = {}
         self.begun()
 
     def begun(self) -> Relation:
@@ -58,24 +59,24 @@ class Asked:
         flat, wrong, left, shared = self._tested, set[str](), list(dependents), False
         settled: set[Dependency] = set()
 
-        def ask(parts: int) -> bool:
-            """Ask for rows that break what is left; return whether there are any."""
+        def ask(some: Flat, parts: int = 1) -> bool:
+            """Ask some rows for such as break what is left; return whether there are any."""
             nonlocal shared, left
-            keyed = as_key and not shared
-            within = () if keyed or parts > 1 else self._narrowed(determinant, left)
-            found = flat.breaking(determinant, left, parts, keyed, within)
-            for rows in flat.rows_of(determinant, found):
+            keyed, whole = as_key and not shared, some is flat and parts == 1
+            within = self._narrowed(determinant, left) if whole and not keyed else ()
+            found = some.breaking(determinant, left, parts, keyed, within)
+            for rows in some.rows_of(determinant, found):
                 self._sample.add(rows)
             broken = {name for one in found for name in one.ends}
             wrong.update(broken)
-            if parts == 1 and flat.all_told(found):
+            if whole and flat.all_told(found):
                 settled.update(Dependency(frozenset(determinant), name) for name in broken)
             left = [name for name in left if name not in wrong]
             shared = shared or bool(found)
             return bool(found)
 
         if len(determinant) > _FEW:
-            for rule, breaking in self._settled_below(determinant, left):
+            for rule, breaking in self._settled_below(determinant, tuple(left)):
                 settled.add(rule)
                 left.remove(rule.dependent)
                 groups = groups_by(breaking, determinant)
@@ -84,7 +85,7 @@ class Asked:
             if not left and not as_key:
                 return Outcome(frozenset(wrong), bool(wrong), settled=frozenset(settled))
         many = len(determinant) > _FEW or self._groups(determinant) >= _MANY_GROUPS
-        if flat.slices > 1 and many and ask(flat.slices) and not left:
+        if flat.slices > 1 and many and ask(*self._part(determinant)) and not left:
             return Outcome(frozenset(wrong), True, settled=frozenset(settled))
         if as_key and not shared and flat.identified_by(determinant):
             return Outcome(frozenset(wrong), False, True)
@@ -93,12 +94,26 @@ class Asked:
             if summary.sharing <= SETTLING:
                 self._sample.add(flat.sharing_rows(determinant))
                 return Outcome(summary.broken | wrong, summary.sharing > 0, True)
-        while (left or (as_key and not shared)) and ask(1):
+        while (left or (as_key and not shared)) and ask(flat):
             pass
         unique = as_key and not shared
         if unique:
             flat.sizes[frozenset(determinant), frozenset()] = flat.row_count
         return Outcome(frozenset(wrong), shared, unique, frozenset(settled))
+
+    def _part(self, determinant: Collection[str]) -> tuple[Flat, int]:
+        """Return the rows among which one in so many groups of a determinant is looked at, and in how many.
+
+        Where that can be, these rows are kept apart, once for each column.
+        """
+        flat = self._tested
+        if not determinant:
+            return flat, 1
+        column = flat.finest(determinant)
+        if column not in self._parts:
+            self._parts[column] = flat.part(column)
+        kept = self._parts[column]
+        return (flat, flat.slices) if kept is None else (kept, 1)
 
     def _settled_below(
         self, determinant: Collection[str], dependents: Sequence[str]
@@ -107,7 +122,9 @@ class Asked:
 
         They decide all rules with more columns on the left. The rows here say which may be so.
         """
-        for name in list(dependents):
+        chosen: dict[str, Dependency] = {}
+        unknown: dict[frozenset[str], list[str]] = {}
+        for name in dependents:
             rules = [Dependency(frozenset(part), name) for part in combinations(sorted(determinant), _FEW)]
             known = next((rule for rule in rules if self._below.get(rule) is not None), None)
             if known is None:
@@ -115,21 +132,31 @@ class Asked:
                 known = min(likely, key=self._rows_breaking, default=None)
                 if known is None or self._rows_breaking(known) * self._scale > SETTLING:
                     continue
-                self._below[known] = self._all_breaking(known)
+                unknown.setdefault(known.determinant, []).append(name)
+            chosen[name] = known
+        for part, names in unknown.items():
+            self._below.update(self._all_breaking(part, names))
+        for known in chosen.values():
             breaking = self._below[known]
             if breaking is not None:
                 yield known, breaking
 
-    def _all_breaking(self, rule: Dependency) -> Relation | None:
-        """Fetch all rows of the groups that break a rule, where they are few; None where they are not."""
-        found = self._tested.breaking(rule.determinant, [rule.dependent])
+    def _all_breaking(
+        self, determinant: frozenset[str], dependents: Sequence[str]
+    ) -> dict[Dependency, Relation | None]:
+        """Fetch all rows of the groups that break some rules, where they are few; None where they are not."""
+        found = self._tested.breaking(determinant, dependents)
         if not self._tested.all_told(found):
-            return None
+            if len(dependents) == 1:
+                return {Dependency(determinant, dependents[0]): None}
+            apart = [self._all_breaking(determinant, [name]) for name in dependents]
+            return {rule: rows for one in apart for rule, rows in one.items()}
         rows: list[Row] = []
-        for some in self._tested.rows_of(rule.determinant, found) if found else ():
+        for some in self._tested.rows_of(determinant, found) if found else ():
             self._sample.add(some)
             rows += some
-        return self._searched(self._sample.relation_of(rows))
+        breaking = self._searched(self._sample.relation_of(rows))
+        return {Dependency(determinant, name): breaking for name in dependents}
 
     @property
     def _scale(self) -> float:

@@ -13,6 +13,7 @@ from itertools import count
 from typing import Any, NamedTuple
 
 from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true, tuple_
+from sqlalchemy.sql.visitors import replacement_traverse
 
 from pravix.engines.place import MOST_ROWS, Place, Row
 from pravix.sources.database import cell_told, padded
@@ -23,6 +24,7 @@ _GROUPS = 200
 _PAIRS = 1_000
 _SMALL_GROUP = 500
 _FETCHED_AT_ONCE = 2_000
+_NUMBER = "row_number_"
 SETTLING = 5_000
 """Where not more rows than these say all that there is to say, all of them are fetched."""
 
@@ -210,8 +212,35 @@ class Flat:
         """
         if parts == 1 or not determinant:
             return []
-        finest = max(determinant, key=lambda name: self.sizes.get((frozenset({name}), frozenset()), 0))
-        return [self.place.adaptor.sliced(self.told[finest], parts)]
+        return [self.place.adaptor.sliced(self.told[self.finest(determinant)], parts)]
+
+    def finest(self, columns: Collection[str]) -> str:
+        """Return which of some columns has the most different cells, as far as these were counted."""
+        return max(columns, key=lambda name: self.sizes.get((frozenset({name}), frozenset()), 0))
+
+    def part(self, column: str) -> Flat | None:
+        """Return the rows of about one in ``slices`` of a column's cells as a flat table of their own.
+
+        None where the place keeps no rows. Rows that agree on the column are in it all or none.
+        """
+        if self.numbered is None:
+            return None
+        some = self.place.adaptor.sliced(self.told[column], self.slices)
+        number = self.numbered.label(_NUMBER)
+        kept = self.place.kept(select(number, *self.source.c).select_from(self.source).where(some))
+        if kept is None:
+            return None
+
+        def of_part(element: Any, **_: Any) -> Any:
+            return kept.c[element.name] if getattr(element, "table", None) is self.source else None
+
+        def moved(cell: Any) -> Any:
+            return replacement_traverse(cell, {}, of_part)
+
+        cells = {name: moved(cell) for name, cell in self.cells.items()}
+        told = {name: tuple(map(moved, compared)) for name, compared in self.told.items()}
+        rows = int(self.place.row(select(func.count()).select_from(kept))[0])
+        return replace(self, source=kept, cells=cells, told=told, row_count=rows, numbered=kept.c[_NUMBER])
 
     def summary(self, determinant: Collection[str], dependents: Sequence[str]) -> Summary:
         """Return what all rows say of a determinant and many dependents at once. One pass over the rows."""
@@ -357,7 +386,7 @@ class Flat:
 
     def fetched(self, source: Any = None) -> Any:
         """Return the statement for whole rows: the number first where there is one, then every cell."""
-        number = [] if self.numbered is None else [self.numbered.label("row_number_")]
+        number = [] if self.numbered is None else [self.numbered.label(_NUMBER)]
         cells = [cell.label(f"c{place}") for place, cell in enumerate(self.cells.values())]
         return select(*number, *cells).select_from(self.source if source is None else source)
 

@@ -8,10 +8,11 @@ import os
 import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from itertools import count
 from time import monotonic
 from typing import Any, TypeVar
 
-from sqlalchemy import create_engine
+from sqlalchemy import column, create_engine, table
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import DBAPIError, OperationalError
 
@@ -102,6 +103,11 @@ class _Landed(SQLConnection):
                 raise
             raise unread from None
 
+    @property
+    def dialect(self) -> Any:
+        """How statements are written for DuckDB."""
+        return self._target.engine.dialect
+
     def done(self) -> float:
         """Return how much of the statement is done, in per cent; none where DuckDB cannot tell. From any
         thread.
@@ -152,6 +158,14 @@ class LandedPlace(Place):
         super().__init__(name, self._landed, adaptor_for("duckdb"))
         self._progress = progress
         self._doing, self._begun = "", 0.0
+        self._numbers = count(1)
+
+    def kept(self, statement: Any) -> Any:
+        """As said there."""
+        name = f"kept {next(self._numbers)}"
+        asked = statement.compile(dialect=self._landed.dialect, compile_kwargs={"literal_binds": True})
+        self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
+        return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
 
     @contextmanager
     def doing(self, told: str) -> Iterator[None]:

@@ -147,6 +147,12 @@ class Place:
                 self._connection.cancel()
             raise
 
+    def kept(self, statement: Any) -> Any:
+        """Keep the rows of a statement in a table of their own for a while, and return that; None where
+        nothing is kept.
+        """
+        return None
+
     def waiting(self) -> None:
         """Tell what is under way, where that is known; called some times a second meanwhile."""
 
