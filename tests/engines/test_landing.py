@@ -1,15 +1,22 @@
 """Files that are landed in an embedded database: rows that cannot be read, its memory, how long it takes."""
 
+import gzip
 import re
+from datetime import UTC, datetime, time, timedelta
+from decimal import Decimal
+from math import inf, nan
 
+import pyarrow
 import pytest
 from large import NAMES, csv_text, deliveries
+from pyarrow import parquet
 
 from pravix.engines import landing
 from pravix.engines import place as place_module
 from pravix.engines.landed import LandedPlace, _Landed
 from pravix.engines.staying import read_anywhere
 from pravix.errors import InputError
+from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.temporary import temporary_folder
 
@@ -34,6 +41,112 @@ def test_a_row_that_cannot_be_read_is_named_wherever_it_stands(wrong, tmp_path):
         read_anywhere(str(path), Reading(memory=ALWAYS))
     assert str(refused.value).startswith(f"flat.csv: {told}")
     assert refused.value.hint
+
+
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+@pytest.mark.parametrize("packed", [False, True])
+def test_lines_may_end_as_on_windows(end, packed, tmp_path):
+    rows = deliveries(3_000)
+    data = csv_text(rows).replace("\n", end).encode()
+    path = tmp_path / ("flat.csv.gz" if packed else "flat.csv")
+    path.write_bytes(gzip.compress(data) if packed else data)
+    found = read_anywhere(str(path), Reading(memory=ALWAYS))
+    assert found.flat.row_count == 3_000
+    wanted = dict(enumerate(map(tuple, rows), 2))
+    assert {
+        int(n): row for n, row in zip(found.relation.row_numbers, found.relation.rows(), strict=True)
+    } == {int(n): wanted[int(n)] for n in found.relation.row_numbers}
+    found.flat.place.close()
+
+
+def test_wide_characters_are_landed_one_way_round_and_refused_the_other(tmp_path):
+    rows = [[*row[:4], "Dörf 😀", *row[5:]] for row in deliveries(6_000)]
+    text = csv_text(rows).replace("\n", "\r\n")
+    path = tmp_path / "flat.csv"
+    path.write_bytes(b"\xff\xfe" + text.encode("utf-16-le"))
+    found = read_anywhere(str(path), Reading(memory=ALWAYS))
+    assert found.flat.row_count == 6_000
+    assert set(found.relation.column("village").texts()) == {"Dörf 😀"}
+    found.flat.place.close()
+    path.write_bytes(b"\xfe\xff" + text.encode("utf-16-be"))
+    with pytest.raises(InputError, match="in UTF-16, and does not fit into memory"):
+        read_anywhere(str(path), Reading(memory=ALWAYS))
+
+
+def test_lines_that_end_in_two_ways_are_refused(tmp_path):
+    lines = csv_text(deliveries(6_000)).splitlines()
+    path = tmp_path / "flat.csv"
+    path.write_bytes("".join(line + ("\r\n" if n > 5_000 else "\n") for n, line in enumerate(lines)).encode())
+    with pytest.raises(InputError, match="its lines end in different ways"):
+        read_anywhere(str(path), Reading(memory=ALWAYS))
+
+
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+@pytest.mark.parametrize(("blank", "at_end"), [(0, 0), (0, 3), (1, 1), (2, 0), (2, 2)])
+def test_blank_lines_after_which_rows_are_numbered_otherwise_are_told(blank, at_end, end, tmp_path):
+    lines = csv_text(deliveries(3_000)).splitlines()
+    lines[2_500:2_500] = [""] * blank
+    path = tmp_path / "flat.csv"
+    path.write_bytes((end.join(lines) + end * at_end).encode())
+    found = read_anywhere(str(path), Reading(memory=ALWAYS))
+    told = {0: None, 1: "1 blank line left out; rows are numbered without it", 2: "2 blank lines left out"}
+    assert ("blank" in str(found.account)) == bool(blank)
+    assert not blank or told[blank] in str(found.account)
+    assert found.flat.row_count == 3_000
+    found.flat.place.close()
+
+
+START = datetime(2026, 1, 1)
+HOURS = [START + timedelta(hours=n) for n in range(2_000)]
+VALUES = {
+    "moments": (pyarrow.timestamp("s"), HOURS),
+    "parts of seconds": (pyarrow.timestamp("us"), [one + timedelta(microseconds=500 * (one.hour % 3)) for one in HOURS]),
+    "billionths": (pyarrow.timestamp("ns"), [n * 3_600_000_000_007 for n in range(2_000)]),
+    "zoned": (pyarrow.timestamp("us", "Europe/Berlin"), [one.replace(tzinfo=UTC) for one in HOURS]),
+    "days": (pyarrow.date32(), [one.date() for one in HOURS]),
+    "times": (pyarrow.time64("us"), [time(n % 24, n % 60, 0, (n % 3) * 250_000) for n in range(2_000)]),
+    "doubles": (pyarrow.float64(), [n / 7 * 10.0 ** (n % 50 - 25) for n in range(2_000)]),
+    "whole doubles": (pyarrow.float64(), [float(n % 60) for n in range(2_000)]),
+    "odd doubles": (pyarrow.float64(), [(nan, inf, -inf, -0.0, 1e300, -5e-324, 0.1 + 0.2)[n % 7] for n in range(2_000)]),
+    "floats": (pyarrow.float32(), [n / 7 for n in range(2_000)]),
+    "decimals": (pyarrow.decimal128(30, 3), [Decimal(n) / 8 for n in range(2_000)]),
+    "great numbers": (pyarrow.uint64(), [(1 << 63) + n for n in range(2_000)]),
+    "bytes": (pyarrow.binary(), [bytes([n % 256]) for n in range(2_000)]),
+    "flags": (pyarrow.bool_(), [(True, False, None)[n % 3] for n in range(2_000)]),
+    "coded": (pyarrow.dictionary(pyarrow.int8(), pyarrow.string()), [f" a{n % 9} " for n in range(2_000)]),
+    "nothing": (pyarrow.null(), [None] * 2_000),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", VALUES)
+def test_values_of_parquet_are_the_same_texts_in_memory_and_landed(kind, tmp_path):
+    form, values = VALUES[kind]
+    path = str(tmp_path / "flat.parquet")
+    cells = pyarrow.array(values, form)
+    parquet.write_table(pyarrow.table({"no": range(2_000), "value": cells}), path)
+    landed = read_anywhere(path, Reading(memory=1))
+    landed.flat.place.close()
+    assert sorted(landed.relation.rows()) == sorted(read_source(path).relation.rows())
+
+
+def test_no_digit_and_no_part_of_a_second_of_parquet_is_lost(tmp_path):
+    path = str(tmp_path / "flat.parquet")
+    moments = [START, START + timedelta(milliseconds=1), START + timedelta(milliseconds=1, microseconds=1)]
+    kg = [0.1 + 0.2, 0.3, 12.0]
+    parquet.write_table(pyarrow.table({"kg": kg, "at": moments}), path)
+    assert read_source(path).relation.rows() == [
+        ("0.30000000000000004", "2026-01-01"),
+        ("0.3", "2026-01-01 00:00:00.001"),
+        ("12", "2026-01-01 00:00:00.001001"),
+    ]
+
+
+def test_durations_are_refused_outside_memory(tmp_path):
+    path = str(tmp_path / "flat.parquet")
+    waits = pyarrow.array([timedelta(seconds=n) for n in range(2_000)])
+    parquet.write_table(pyarrow.table({"no": range(2_000), "wait": waits}), path)
+    with pytest.raises(InputError, match="column wait holds durations"):
+        read_anywhere(path, Reading(memory=1))
 
 
 def test_columns_of_which_the_first_rows_mislead_are_counted_in_all(tmp_path, monkeypatch):

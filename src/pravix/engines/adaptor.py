@@ -38,7 +38,7 @@ from sqlalchemy.dialects.mysql import CHAR
 from sqlalchemy.types import NullType
 
 from pravix.databases.spark_dialect import PARQUET
-from pravix.sources.database import cell_told
+from pravix.sources.told import cell_told
 
 SPACES = "\t\n\v\f\r\x1c\x1d\x1e\x1f \x85\xa0\u1680" + "".join(map(chr, range(0x2000, 0x200B)))
 SPACES += "\u2028\u2029\u202f\u205f\u3000"

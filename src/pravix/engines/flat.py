@@ -16,7 +16,8 @@ from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true, tu
 from sqlalchemy.sql.visitors import replacement_traverse
 
 from pravix.engines.place import MOST_ROWS, Place, Row
-from pravix.sources.database import cell_told, padded
+from pravix.sources.database import padded
+from pravix.sources.told import cell_told
 
 _SLICE = 300_000
 _LEAST_SLICES = 4
@@ -226,8 +227,8 @@ class Flat:
         if self.numbered is None:
             return None
         some = self.place.adaptor.sliced(self.told[column], self.slices)
-        number = self.numbered.label(_NUMBER)
-        kept = self.place.kept(select(number, *self.source.c).select_from(self.source).where(some))
+        rows = select(self.numbered.label(_NUMBER), *self.source.c).select_from(self.source).where(some)
+        kept = self.place.kept(rows)
         if kept is None:
             return None
 
@@ -239,8 +240,9 @@ class Flat:
 
         cells = {name: moved(cell) for name, cell in self.cells.items()}
         told = {name: tuple(map(moved, compared)) for name, compared in self.told.items()}
-        rows = int(self.place.row(select(func.count()).select_from(kept))[0])
-        return replace(self, source=kept, cells=cells, told=told, row_count=rows, numbered=kept.c[_NUMBER])
+        found = int(self.place.row(select(func.count()).select_from(kept))[0])
+        number = kept.c[_NUMBER]
+        return replace(self, source=kept, cells=cells, told=told, row_count=found, numbered=number, sizes={})
 
     def summary(self, determinant: Collection[str], dependents: Sequence[str]) -> Summary:
         """Return what all rows say of a determinant and many dependents at once. One pass over the rows."""

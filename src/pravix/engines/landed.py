@@ -34,6 +34,7 @@ _MINUTES_FROM = 90
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
 _WIDTH = re.compile(r"Expected Number of Columns: (\d+) Found: (\d+)")
 _NO_UTF8 = "not utf-8 encoded"
+_LOST = "CSV Parser state machine reached an invalid state"
 _FULL = "Out of Memory"
 
 _Found = TypeVar("_Found")
@@ -126,7 +127,12 @@ class _Landed(SQLConnection):
 
 
 def _unread(name: str, complaint: str) -> InputError | None:
-    """Return what is wrong with a row of delimited text; None where DuckDB complains of something else."""
+    """Return what is wrong with delimited text; None where DuckDB complains of something else."""
+    if _LOST in complaint:
+        return InputError(
+            f"{name}: its lines end in different ways, or a cell holds a carriage return without quotes",
+            "Write it with one kind of line end, or allow more memory: --memory",
+        )
     line = _LINE.search(complaint)
     if line is None:
         return None

@@ -36,13 +36,40 @@ _FEWEST = 1_000
 _PACKED = 8
 _CELL_BYTES = 30
 _TIMES_IN_MEMORY = 6
+_PIECE = 1 << 24
+_END = 1 << 10
 _TABLE = "flat"
+
+
+@dataclass(frozen=True)
+class _Lines:
+    """The lines of a text, so many of them ``above`` its rows."""
+
+    path: str
+    above: int
+
+    def blank(self, rows: int) -> int:
+        """Return how many lines besides the ``rows`` have nothing in them, those at the end left out.
+
+        None can be told where there are quotes, in which a row has several lines.
+        """
+        lines, end = 0, b""
+        with open(self.path, "rb") as file:
+            while piece := file.read(_PIECE):
+                if b'"' in piece:
+                    return 0
+                lines += piece.count(b"\n")
+                end = (end + piece)[-_END:]
+        ended = end[len(end.rstrip(b"\r\n")) :].count(b"\n")
+        return max(lines - ended + 1 - self.above - rows, 0)
 
 
 @dataclass(frozen=True)
 class File:
     """A file, or the files of a folder or a pattern, with how DuckDB reads them and how large they would
     be.
+
+    ``lines`` are those of a text that is neither packed nor in wide characters.
     """
 
     name: str
@@ -52,6 +79,7 @@ class File:
     first_row: int
     names: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    lines: _Lines | None = None
 
 
 def parquet_files(path: str) -> list[str]:
@@ -81,9 +109,14 @@ def parquet_file(path: str) -> File:
         for one in files:
             found = parquet.ParquetFile(one)
             cells += found.metadata.num_rows * found.metadata.num_columns
-            nested = next((field.name for field in found.schema_arrow if types.is_nested(field.type)), None)
-            if nested is not None:
-                raise InputError(f"{name}: column {nested} is nested", "Give flat records.")
+            for field in found.schema_arrow:
+                if types.is_nested(field.type):
+                    raise InputError(
+                        f"{name}: column {shortened(field.name)} is nested", "Give flat records."
+                    )
+                if types.is_duration(field.type):
+                    told = f"{name}: column {shortened(field.name)} holds durations"
+                    raise InputError(told, "Allow more memory (--memory), or write them as numbers or texts.")
     except (pyarrow.ArrowException, OSError) as error:
         raise InputError(f"{name} is not a readable Parquet file: {str(error)[:80]}") from None
     listed = ", ".join(map(_literal, files))
@@ -96,7 +129,10 @@ def text_file(path: str, reading: Reading) -> File:
     size = os.path.getsize(path)
     packed = path.lower().endswith(".gz")
     told = read_plainly(path, reading)
-    return _as_file(path, told, size * (_PACKED if packed else 1) * _TIMES_IN_MEMORY)
+    made = _as_file(path, told, size * (_PACKED if packed else 1) * _TIMES_IN_MEMORY)
+    return (
+        made if packed or told.encoding == "utf-16" else replace(made, lines=_Lines(path, told.lines_above))
+    )
 
 
 def _as_file(path: str, told: Plainly, size: int) -> File:
@@ -104,7 +140,6 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
     reader = (
         f"read_csv({_literal(path)}, header = false, skip = {told.lines_above}, auto_detect = false, "
         f"delim = {_literal(told.delimiter)}, quote = '\"', escape = '\"', "
-        f"new_line = {_literal(told.new_line)}, "
         f"encoding = {_literal(told.encoding)}, null_padding = false, strict_mode = true, "
         f"columns = {{{columns}}})"
     )
@@ -127,6 +162,10 @@ def landed(
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
+        blank = 0 if file.lines is None else file.lines.blank(int(rows))
+        if blank:
+            without = "it" if blank == 1 else "them"
+            notes.append(f"{counted(blank, 'blank line')} left out; rows are numbered without {without}")
     except BaseException:
         with suppress(Exception):
             place.close()
@@ -165,6 +204,8 @@ class _Landing:
 
 def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str]]:
     """Land the file; return the names of its columns and a note for each change of its cells."""
+    for macro in _PLAIN_NUMBERS:
+        place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
     names = file.names or tuple(str(row[0]) for row in described)
     columns = [
@@ -201,13 +242,38 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     return names, notes
 
 
+_PLAIN_NUMBERS = (
+    """CREATE OR REPLACE TEMP MACRO moved(sign, digits, point) AS sign || CASE
+        WHEN point <= 0 THEN '0.' || repeat('0', -point) || digits
+        WHEN point >= length(digits) THEN digits || repeat('0', point - length(digits))
+        ELSE digits[:point] || '.' || digits[point + 1:] END""",
+    """CREATE OR REPLACE TEMP MACRO plain_number(told) AS CASE
+        WHEN NOT contains(told, 'e') THEN regexp_replace(told, '[.]0$', '')
+        ELSE moved(
+            CASE WHEN starts_with(told, '-') THEN '-' ELSE '' END,
+            rtrim(regexp_replace(split_part(told, 'e', 1), '[-.]', '', 'g'), '0'),
+            length(ltrim(split_part(split_part(told, 'e', 1), '.', 1), '-'))
+                + CAST(split_part(told, 'e', 2) AS INTEGER)) END""",
+)
+"""What writes a number without an exponent, and a whole one without a point."""
+
+
 def _cell(name: str, kind: str) -> str:
-    """Return a cell as the text that it is; a blank as the empty text."""
-    if kind == "BOOLEAN":
-        return f"CASE WHEN {name} THEN 'yes' WHEN NOT {name} THEN 'no' ELSE '' END"
-    if kind.startswith("TIMESTAMP"):
-        return f"coalesce(replace(CAST({name} AS VARCHAR), ' 00:00:00', ''), '')"
-    return f"coalesce({name if kind == 'VARCHAR' else f'CAST({name} AS VARCHAR)'}, '')"
+    """Return a cell as the text that it is; a blank as the empty text. As ``arrow_texts`` does."""
+    text = f"CAST({name} AS VARCHAR)"
+    if kind == "VARCHAR":
+        text = name
+    elif kind == "BOOLEAN":
+        text = f"CASE WHEN {name} THEN 'yes' WHEN NOT {name} THEN 'no' END"
+    elif kind == "TIMESTAMP WITH TIME ZONE":
+        text = f"CAST(make_timestamp(epoch_us({name})) AS VARCHAR) || '+00:00'"
+    elif kind.startswith("TIMESTAMP"):
+        text = f"regexp_replace({text}, ' 00:00:00$', '')"
+    elif kind in ("FLOAT", "DOUBLE"):
+        text = f"CASE WHEN NOT isnan({name}) THEN plain_number({text}) END"
+    elif kind == "BLOB":
+        text = f"lower(hex({name}))"
+    return f"coalesce({text}, '')"
 
 
 def _listed(place: Place, file: File, columns: Sequence[_Landing]) -> list[_Landing]:

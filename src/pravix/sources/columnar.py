@@ -15,6 +15,7 @@ from pravix.sources.arriving import bytes_of, check_readable, display_name
 from pravix.sources.coding import coded_column, coded_relation
 from pravix.sources.decoding import as_utf8
 from pravix.sources.reading import Reading
+from pravix.sources.told import arrow_texts
 from pravix.sources.workbook import cell_text
 from pravix.wording import shortened
 
@@ -49,12 +50,7 @@ def _read_arrow(path: str, form: str, read: Callable[[str], Any]) -> Source:
     for field, chunked in zip(table.schema, table.columns, strict=True):
         if types.is_nested(field.type):
             raise InputError(f"{name}: column {shortened(field.name)} is nested", _FLAT)
-        if types.is_dictionary(field.type):
-            chunked = chunked.cast(field.type.value_type)
-        if not types.is_string(chunked.type):
-            texts = [cell_text(value) for value in chunked.to_pylist()]
-            chunked = pyarrow.chunked_array([pyarrow.array(texts, pyarrow.string())])
-        columns.append(coded_column(field.name, chunked))
+        columns.append(coded_column(field.name, arrow_texts(chunked)))
     return _source(name, form, tuple(columns), table.num_rows)
 
 

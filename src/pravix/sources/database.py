@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
-from decimal import Decimal
-from math import isfinite
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -18,7 +14,7 @@ from pravix.sources.account import Account, Source
 from pravix.sources.coding import CodedCells
 from pravix.sources.connecting import connected
 from pravix.sources.reading import Reading
-from pravix.sources.workbook import cell_text
+from pravix.sources.told import cell_told
 from pravix.wording import joined, shortened
 
 if TYPE_CHECKING:
@@ -116,41 +112,9 @@ def read_database(url: str, reading: Reading) -> Source:
     return Source(relation, Account(name, f"table {reading.table}" if reading.query is None else "query"))
 
 
-def cell_told(cell: Any) -> str:
-    """Return a value of a database as a text: every digit, every second, JSON for what has parts."""
-    if cell.__class__ is str:
-        return str(cell)
-    if cell is None:
-        return ""
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, float):
-        return _number(Decimal(repr(cell))) if isfinite(cell) else str(cell)
-    if isinstance(cell, Decimal):
-        return _number(cell)
-    if isinstance(cell, datetime):
-        return cell.isoformat(" ")
-    if isinstance(cell, date | time):
-        return cell.isoformat()
-    if isinstance(cell, timedelta):
-        return cell_text(cell) if cell == timedelta(seconds=round(cell.total_seconds())) else str(cell)
-    if isinstance(cell, bytes | bytearray | memoryview):
-        return bytes(cell).hex()
-    if isinstance(cell, dict | list | tuple):
-        return json.dumps(cell, ensure_ascii=False, default=cell_told)
-    return str(cell)
-
-
 def padded(cell: str, scale: int) -> str:
     """Return a number with the places that its column was declared with: SQLite gives 17.5 for 17.50."""
     whole, _, part = cell.partition(".")
     if not scale or len(part) > scale or not is_number(cell):
         return cell
     return f"{whole}.{part.ljust(scale, '0')}"
-
-
-def _number(number: Decimal) -> str:
-    if not number.is_finite():
-        return str(number).lower()
-    text = f"{number:f}"
-    return text.removesuffix(".0") if text.endswith(".0") else text

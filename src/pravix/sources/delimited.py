@@ -7,6 +7,7 @@ blank lines, ragged rows (to name them), huge cells.
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import os
@@ -97,7 +98,6 @@ class Plainly:
     names: tuple[str, ...]
     delimiter: str
     encoding: str
-    new_line: str
     lines_above: int
     notes: tuple[str, ...]
 
@@ -111,7 +111,8 @@ def read_plainly(path: str, reading: Reading) -> Plainly:
     Raises InputError where they are not plain: then the file must be read into memory.
     """
     name = display_name(path)
-    decoded = as_utf8(_first_lines(path), name, reading.encoding)
+    head_bytes = _first_lines(path)
+    decoded = as_utf8(head_bytes, name, reading.encoding)
     head = decoded.data.decode()
     delimiter = reading.delimiter or _delimiter(head, whole=False)
     hint = "Give it more memory (--memory), or make it plain: one header row, then the rows, in UTF-8."
@@ -120,15 +121,14 @@ def read_plainly(path: str, reading: Reading) -> Plainly:
     ):
         raise InputError(f"{name} needs to be read with care, and does not fit into memory", hint)
     encoding = _PLAIN_ENCODINGS.get(decoded.encoding)
-    if encoding is None:
+    if encoding is None or head_bytes.startswith(codecs.BOM_UTF16_BE):
         raise InputError(f"{name} is in {decoded.encoding}, and does not fit into memory", hint)
     names, length = _first_record(decoded.data, delimiter)
     return Plainly(
         tuple(one.strip() for one in names),
         delimiter,
         encoding,
-        "\\r\\n" if b"\r\n" in decoded.data else "\\n",
-        decoded.data[:length].count(b"\n"),
+        len(re.findall(rb"\r\n|\n|\r", decoded.data[:length])),
         decoded.notes,
     )
 
@@ -145,6 +145,9 @@ def _first_lines(path: str) -> bytes:
             data = file.read(_HEAD_BYTES)
     except (OSError, EOFError, zlib.error) as error:
         raise InputError(f"{display_name(path)} cannot be read: {error}") from None
+    if data[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
+        text = data.decode("utf-16", errors="ignore")
+        return data[:2] + text[: text.rfind("\n") + 1].encode("utf-16-le" if data[0] == 0xFF else "utf-16-be")
     return data[: data.rfind(b"\n") + 1] or data
 
 

@@ -16,7 +16,7 @@ from pravix.document.model import DesignDocument
 from pravix.engines.flat import Flat
 from pravix.engines.place import Row
 from pravix.relation.types import comparable
-from pravix.sources.database import cell_told
+from pravix.sources.told import cell_told
 from pravix.sql.filling import FlatRows, comparable_sql
 from pravix.sql.flat_rows import flat_rows
 from pravix.validation.new_rows import check_columns
