@@ -16,6 +16,7 @@ from pravix.engines import place as place_module
 from pravix.engines.landed import LandedPlace, _Landed
 from pravix.engines.staying import read_anywhere
 from pravix.errors import InputError
+from pravix.relation.types import Kind, column_type
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 from pravix.temporary import temporary_folder
@@ -129,16 +130,28 @@ def test_values_of_parquet_are_the_same_texts_in_memory_and_landed(kind, tmp_pat
     assert sorted(landed.relation.rows()) == sorted(read_source(path).relation.rows())
 
 
-def test_no_digit_and_no_part_of_a_second_of_parquet_is_lost(tmp_path):
+@pytest.mark.parametrize("memory", [None, 1])
+def test_numbers_and_moments_of_parquet_come_with_all_that_is_sure(memory, tmp_path):
     path = str(tmp_path / "flat.parquet")
-    moments = [START, START + timedelta(milliseconds=1), START + timedelta(milliseconds=1, microseconds=1)]
-    kg = [0.1 + 0.2, 0.3, 12.0]
-    parquet.write_table(pyarrow.table({"kg": kg, "at": moments}), path)
-    assert read_source(path).relation.rows() == [
-        ("0.30000000000000004", "2026-01-01"),
-        ("0.3", "2026-01-01 00:00:00.001"),
-        ("12", "2026-01-01 00:00:00.001001"),
-    ]
+    hours = [START + timedelta(hours=n) for n in range(2_000)]
+    table = pyarrow.table({
+        "delivery": range(2_000),
+        "kg": [(0.1 + 0.2, 12.0, 123456789.012345)[n % 3] for n in range(2_000)],
+        "share": [n / 7 for n in range(2_000)],
+        "at": hours,
+        "day": [START + timedelta(days=n % 300) for n in range(2_000)],
+        "checked": [one + timedelta(microseconds=1) for one in hours],
+    })  # fmt: skip
+    parquet.write_table(table, path)
+    found = read_anywhere(path, Reading(memory=memory))
+    rows = {row[0]: row[1:] for row in found.relation.rows()}
+    assert rows["0"] == ("0.3", "0", "2026-01-01 00:00:00", "2026-01-01", "2026-01-01 00:00:00.000001")
+    assert rows["2"][:2] == ("123456789.012345", "0.285714285714286")
+    assert "numbers of kg and share are told with the digits that they are sure of" in str(found.account)
+    kinds = [column_type(column).kind for column in found.relation.columns]
+    assert kinds == [Kind.INTEGER, Kind.DECIMAL, Kind.DECIMAL, Kind.MOMENT, Kind.DATE, Kind.MOMENT]
+    if memory:
+        found.flat.place.close()
 
 
 def test_durations_are_refused_outside_memory(tmp_path):

@@ -7,7 +7,7 @@ Columns of few different texts become an enumeration, so that they are compared 
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from glob import glob
@@ -26,6 +26,7 @@ from pravix.sources.arriving import check_readable, display_name
 from pravix.sources.cells import has_decimal_commas
 from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
 from pravix.sources.reading import Reading
+from pravix.sources.told import SURE_DIGITS, digits_told
 from pravix.temporary import temporary_folder
 from pravix.wording import counted, joined, shortened
 
@@ -208,9 +209,8 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
         place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
     names = file.names or tuple(str(row[0]) for row in described)
-    columns = [
-        _Landing(n, names[n], _cell(_quoted(str(row[0])), str(row[1]))) for n, row in enumerate(described)
-    ]
+    kinds, rounded = _looked_at(place, file, {_quoted(str(row[0])): str(row[1]) for row in described})
+    columns = [_Landing(n, names[n], _cell(*one)) for n, one in enumerate(kinds.items())]
     with place.doing(f"looking through {file.name}"):
         columns = _listed(place, file, columns)
         columns = _spaced(place, columns)
@@ -233,7 +233,7 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
         made.append(f'{cell} AS "{one.n}"')
     with place.doing(f"putting {file.name} into a database for a while"):
         place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.reader}")
-    notes = []
+    notes = digits_told([name for name, quoted in zip(names, kinds, strict=True) if quoted in rounded])
     if spaced and not keep_spaces:
         told = joined([shortened(names[n]) for n in spaced])
         notes.append(f"outer spaces removed in {told} (--keep-spaces keeps them)")
@@ -242,6 +242,8 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     return names, notes
 
 
+_DAY = "DATE"
+_ZONED = "TIMESTAMP WITH TIME ZONE"
 _PLAIN_NUMBERS = (
     """CREATE OR REPLACE TEMP MACRO moved(sign, digits, point) AS sign || CASE
         WHEN point <= 0 THEN '0.' || repeat('0', -point) || digits
@@ -258,6 +260,32 @@ _PLAIN_NUMBERS = (
 """What writes a number without an exponent, and a whole one without a point."""
 
 
+_DIGITS = {"DOUBLE": SURE_DIGITS["double"], "FLOAT": SURE_DIGITS["float"]}
+
+
+def _sure(name: str, kind: str) -> str:
+    return f"printf('%.{_DIGITS[kind]}g', CAST({name} AS DOUBLE))"
+
+
+def _looked_at(place: LandedPlace, file: File, kinds: Mapping[str, str]) -> tuple[dict[str, str], list[str]]:
+    """Return the types of the columns, of moments that are all midnights a day, and the columns of numbers
+    with more digits than are told. One pass over the columns of these types.
+    """
+    asked = {
+        name: f"bool_and(CAST({name} AS DATE) = {name})"
+        if kind.startswith("TIMESTAMP")
+        else f"bool_or(isfinite({name}) AND CAST({_sure(name, kind)} AS {kind}) <> {name})"
+        for name, kind in kinds.items()
+        if kind in _DIGITS or (kind.startswith("TIMESTAMP") and kind != _ZONED)
+    }
+    if not asked:
+        return dict(kinds), []
+    (found,) = place.run(f"SELECT {', '.join(asked.values())} FROM {file.reader}")
+    so = [name for name, is_so in zip(asked, found, strict=True) if is_so]
+    days = {name: _DAY for name in so if kinds[name] not in _DIGITS}
+    return {**kinds, **days}, [name for name in so if name not in days]
+
+
 def _cell(name: str, kind: str) -> str:
     """Return a cell as the text that it is; a blank as the empty text. As ``arrow_texts`` does."""
     text = f"CAST({name} AS VARCHAR)"
@@ -265,12 +293,12 @@ def _cell(name: str, kind: str) -> str:
         text = name
     elif kind == "BOOLEAN":
         text = f"CASE WHEN {name} THEN 'yes' WHEN NOT {name} THEN 'no' END"
-    elif kind == "TIMESTAMP WITH TIME ZONE":
+    elif kind == _DAY:
+        text = f"CAST(CAST({name} AS DATE) AS VARCHAR)"
+    elif kind == _ZONED:
         text = f"CAST(make_timestamp(epoch_us({name})) AS VARCHAR) || '+00:00'"
-    elif kind.startswith("TIMESTAMP"):
-        text = f"regexp_replace({text}, ' 00:00:00$', '')"
-    elif kind in ("FLOAT", "DOUBLE"):
-        text = f"CASE WHEN NOT isnan({name}) THEN plain_number({text}) END"
+    elif kind in _DIGITS:
+        text = f"CASE WHEN NOT isnan({name}) THEN plain_number({_sure(name, kind)}) END"
     elif kind == "BLOB":
         text = f"lower(hex({name}))"
     return f"coalesce({text}, '')"

@@ -103,8 +103,11 @@ SMALL_DIGITS = 9
 YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("x", ""))
 """Words for true and false, in small letters; the empty text stands for a blank."""
 
+MOST_PLACES = 15
+"""A decimal number has at most so many decimal places, as many as a double is sure of."""
+
 _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
-_DECIMAL = re.compile(r"-?(?:0|[1-9][0-9]{0,17})(?:\.([0-9]{1,12}))?")
+_DECIMAL = re.compile(rf"-?(?:0|[1-9][0-9]{{0,17}})(?:\.([0-9]{{1,{MOST_PLACES}}}))?")
 NUMBER = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
 """A plain number, of any length."""
 _ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")

@@ -15,7 +15,7 @@ from pravix.sources.arriving import bytes_of, check_readable, display_name
 from pravix.sources.coding import coded_column, coded_relation
 from pravix.sources.decoding import as_utf8
 from pravix.sources.reading import Reading
-from pravix.sources.told import arrow_texts
+from pravix.sources.told import arrow_texts, digits_told
 from pravix.sources.workbook import cell_text
 from pravix.wording import shortened
 
@@ -46,12 +46,15 @@ def _read_arrow(path: str, form: str, read: Callable[[str], Any]) -> Source:
         table = read(path)
     except (pyarrow.ArrowException, OSError) as error:
         raise InputError(f"{name} is not a readable {form} file: {shortened(str(error), 80)}") from None
-    columns = []
+    columns, rounded = [], []
     for field, chunked in zip(table.schema, table.columns, strict=True):
         if types.is_nested(field.type):
             raise InputError(f"{name}: column {shortened(field.name)} is nested", _FLAT)
-        columns.append(coded_column(field.name, arrow_texts(chunked)))
-    return _source(name, form, tuple(columns), table.num_rows)
+        texts, has_more = arrow_texts(chunked)
+        columns.append(coded_column(field.name, texts))
+        if has_more:
+            rounded.append(field.name)
+    return _source(name, form, tuple(columns), table.num_rows, notes=tuple(digits_told(rounded)))
 
 
 def read_json_lines(path: str, reading: Reading) -> Source:

@@ -1,19 +1,23 @@
-"""Values of databases and of columnar files as texts: every digit, every part of a second."""
+"""Values of databases and of columnar files as texts: every digit that is sure, every part of a second."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Sequence
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
+from itertools import compress
 from math import isfinite
 from typing import Any
 
 import numpy as np
 
 from pravix.sources.workbook import cell_text
+from pravix.wording import joined, shortened
 
 _MIDNIGHT = " 00:00:00"
+SURE_DIGITS = {"double": 15, "float": 6, "halffloat": 3}
+"""How many digits of any number a floating-point number of a kind of Arrow's holds."""
 
 
 def cell_told(cell: Any) -> str:
@@ -48,11 +52,12 @@ def _number(number: Decimal) -> str:
     return text.removesuffix(".0") if text.endswith(".0") else text
 
 
-def arrow_texts(cells: Any) -> Any:
-    """Return an array of Arrow, in chunks, as one of texts; what is no number is a blank.
+def arrow_texts(cells: Any) -> tuple[Any, bool]:
+    """Return an array of Arrow, in chunks, as one of texts, and whether its numbers had more digits.
 
-    A moment at midnight is its day, one with a time zone is told in that of Greenwich. Linear; each different
-    value is told once.
+    Floating-point numbers are told with as many digits as they are sure of (``SURE_DIGITS``), what is no
+    number is a blank. Moments are days where all of them are midnights; those with a time zone are told in
+    that of Greenwich. Linear; each different value is told once.
     """
     import pyarrow
     from pyarrow import types
@@ -60,46 +65,55 @@ def arrow_texts(cells: Any) -> Any:
     if types.is_dictionary(cells.type):
         cells = cells.cast(cells.type.value_type)
     if types.is_string(cells.type) or types.is_large_string(cells.type) or types.is_null(cells.type):
-        return cells.cast(pyarrow.string())
+        return cells.cast(pyarrow.string()), False
     coded = cells.dictionary_encode().unify_dictionaries()
-    chunks = []
+    chunks, rounded = [], False
     for chunk in coded.chunks:
-        texts = pyarrow.array(_told(chunk.dictionary), pyarrow.string())
+        told, rounded = _told(chunk.dictionary)
+        texts = pyarrow.array(told, pyarrow.string())
         chunks.append(pyarrow.DictionaryArray.from_arrays(chunk.indices, texts).cast(pyarrow.string()))
-    return pyarrow.chunked_array(chunks, pyarrow.string())
+    return pyarrow.chunked_array(chunks, pyarrow.string()), rounded
 
 
-def _told(values: Any) -> Iterator[str]:
+def _told(values: Any) -> tuple[list[str], bool]:
     from pyarrow import string, timestamp, types
 
     kind = values.type
     if types.is_timestamp(kind):
         in_greenwich = values if kind.tz is None else values.cast(timestamp(kind.unit, "UTC"))
-        return _moments(in_greenwich.cast(string()).to_pylist())
+        return _moments(in_greenwich.cast(string()).to_pylist()), False
     if types.is_time(kind):
-        return map(_without_zeros, values.cast(string()).to_pylist())
-    if types.is_float32(kind) or types.is_float16(kind):
-        return _floats(map(np.float32, values.to_pylist()))
+        return list(map(_without_zeros, values.cast(string()).to_pylist())), False
     if types.is_floating(kind):
-        return _floats(values.to_pylist())
-    return map(cell_told, values.to_pylist())
+        return _floats(values.to_pylist(), SURE_DIGITS[str(kind)])
+    return list(map(cell_told, values.to_pylist())), False
 
 
-def _floats(numbers: Iterable[Any]) -> Iterator[str]:
-    """Yield the shortest texts that tell these numbers apart from others of their width."""
-    for number in numbers:
-        if number != number:
-            yield ""
-        else:
-            yield _number(Decimal(str(number))) if isfinite(number) else str(number)
+def _floats(numbers: Sequence[float], digits: int) -> tuple[list[str], bool]:
+    """Return numbers with so many digits, and whether some have more."""
+    sure = [f"{number:.{digits}g}" for number in numbers]
+    kind = np.float64 if digits == SURE_DIGITS["double"] else np.float32
+    finite = [isfinite(number) for number in numbers]
+    pairs = zip(compress(sure, finite), compress(numbers, finite), strict=True)
+    rounded = any(kind(text) != number for text, number in pairs)
+    told = [_number(Decimal(text)) if is_so else text for text, is_so in zip(sure, finite, strict=True)]
+    return ["" if text == "nan" else text for text in told], rounded
 
 
-def _moments(texts: Iterable[str]) -> Iterator[str]:
-    for text in texts:
-        told = _without_zeros(text.removesuffix("Z"))
-        yield f"{told}+00:00" if text.endswith("Z") else told.removesuffix(_MIDNIGHT)
+def _moments(texts: Sequence[str]) -> list[str]:
+    told = [_without_zeros(text.removesuffix("Z")) for text in texts]
+    if any(text.endswith("Z") for text in texts):
+        return [f"{one}+00:00" for one in told]
+    days = all(one.endswith(_MIDNIGHT) for one in told)
+    return [one.removesuffix(_MIDNIGHT) for one in told] if days else told
 
 
 def _without_zeros(text: str) -> str:
     """Return a time without zeros after its last part of a second."""
     return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def digits_told(columns: Sequence[str]) -> list[str]:
+    """Return the note about columns whose numbers have more digits than are told, where there are such."""
+    names = joined([shortened(name) for name in columns])
+    return [f"numbers of {names} are told with the digits that they are sure of"] if columns else []

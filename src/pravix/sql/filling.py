@@ -19,10 +19,10 @@ from pravix.document.model import ColumnDocument, LinkDocument, PartDocument, Ta
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.rebuilt import FromChild, Rebuilt
-from pravix.relation.types import Kind
+from pravix.relation.types import MOST_PLACES, Kind
 from pravix.sql.schema import column_sql_type
 
-_WIDE = "DECIMAL(38, 12)"
+_WIDE = f"DECIMAL(38, {MOST_PLACES})"
 
 
 @dataclass(frozen=True)
