@@ -107,6 +107,7 @@ VALUES = {
     "days": (pyarrow.date32(), [one.date() for one in HOURS]),
     "times": (pyarrow.time64("us"), [time(n % 24, n % 60, 0, (n % 3) * 250_000) for n in range(2_000)]),
     "doubles": (pyarrow.float64(), [n / 7 * 10.0 ** (n % 50 - 25) for n in range(2_000)]),
+    "doubles and none": (pyarrow.float64(), [n / 3 if n % 50 else nan for n in range(2_000)]),
     "whole doubles": (pyarrow.float64(), [float(n % 60) for n in range(2_000)]),
     "odd doubles": (pyarrow.float64(), [(nan, inf, -inf, -0.0, 1e300, -5e-324, 0.1 + 0.2)[n % 7] for n in range(2_000)]),
     "floats": (pyarrow.float32(), [n / 7 for n in range(2_000)]),

@@ -274,7 +274,7 @@ def _looked_at(place: LandedPlace, file: File, kinds: Mapping[str, str]) -> tupl
     asked = {
         name: f"bool_and(CAST({name} AS DATE) = {name})"
         if kind.startswith("TIMESTAMP")
-        else f"bool_or(isfinite({name}) AND CAST({_sure(name, kind)} AS {kind}) <> {name})"
+        else f"bool_or(CAST({_sure(name, kind)} AS {kind}) <> {name})"
         for name, kind in kinds.items()
         if kind in _DIGITS or (kind.startswith("TIMESTAMP") and kind != _ZONED)
     }
@@ -298,7 +298,7 @@ def _cell(name: str, kind: str) -> str:
     elif kind == _ZONED:
         text = f"CAST(make_timestamp(epoch_us({name})) AS VARCHAR) || '+00:00'"
     elif kind in _DIGITS:
-        text = f"CASE WHEN NOT isnan({name}) THEN plain_number({_sure(name, kind)}) END"
+        text = f"nullif(nullif(plain_number({_sure(name, kind)}), 'nan'), '-nan')"
     elif kind == "BLOB":
         text = f"lower(hex({name}))"
     return f"coalesce({text}, '')"
