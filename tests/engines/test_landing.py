@@ -28,6 +28,7 @@ WRONG = {
     "ragged": (b"D-1,2026-01-01\n", "row 120002 has 2 fields where the header has 3"),
     "wide": (b"D-1,depot,kg 3,4\n", "row 120002 has 4 fields where the header has 3"),
     "quoted": (b'D-1,"North" depot,kg 3\n', "row 120002 has a quote that is never closed"),
+    "long": (b"D-1,depot," + b"kg" * 1_500_000 + b"\n", "row 120002 is longer than 2 MB"),
     "western": (b"D-1,M\xfchle,kg 3\n", "row 120002 is not in UTF-8"),
 }
 
@@ -161,6 +162,21 @@ def test_durations_are_refused_outside_memory(tmp_path):
     parquet.write_table(pyarrow.table({"no": range(2_000), "wait": waits}), path)
     with pytest.raises(InputError, match="column wait holds durations"):
         read_anywhere(path, Reading(memory=1))
+
+
+@pytest.mark.parametrize("quoted", [False, True])
+def test_headers_and_blank_rows_among_the_data_are_left_out_and_told(quoted, tmp_path):
+    header, *lines = csv_text(deliveries(3_000)).splitlines()
+    if quoted:
+        lines[0] = ",".join(f'"{cell}"' for cell in lines[0].split(","))
+    lines[1_500:1_500] = [header, "," * (len(NAMES) - 1), header]
+    path = tmp_path / "flat.csv"
+    path.write_text("\n".join([header, *lines]), encoding="utf-8")
+    found = read_anywhere(str(path), Reading(memory=ALWAYS))
+    assert "2 repeated headers left out; rows are numbered without them" in str(found.account)
+    assert "1 blank line left out; rows are numbered without it" in str(found.account)
+    assert sorted(found.relation.rows()) == sorted(read_source(str(path)).relation.rows())
+    found.flat.place.close()
 
 
 def test_columns_of_which_the_first_rows_mislead_are_counted_in_all(tmp_path, monkeypatch):

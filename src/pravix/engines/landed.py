@@ -33,6 +33,8 @@ _MINUTES_FROM = 90
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
 _WIDTH = re.compile(r"Expected Number of Columns: (\d+) Found: (\d+)")
+_LONG = "Maximum line size"
+_OPEN = "unterminated quote"
 _NO_UTF8 = "not utf-8 encoded"
 _LOST = "CSV Parser state machine reached an invalid state"
 _FULL = "Out of Memory"
@@ -145,10 +147,14 @@ def _unread(name: str, complaint: str) -> InputError | None:
             f"{name}: row {row} is not in UTF-8",
             "Say which encoding the file has (--encoding), write it in UTF-8, or allow more memory: --memory",
         )
-    return InputError(
-        f"{name}: row {row} has a quote that is never closed, or closed in the middle of a cell",
-        "Close the quote, or double it if it belongs to the value.",
-    )
+    if _LONG in complaint:
+        return InputError(f"{name}: row {row} is longer than 2 MB", "Allow more memory: --memory")
+    if _OPEN in complaint:
+        return InputError(
+            f"{name}: row {row} has a quote that is never closed, or closed in the middle of a cell",
+            "Close the quote, or double it if it belongs to the value.",
+        )
+    return InputError(f"{name}: row {row} cannot be read", "Look there for quotes and delimiters.")
 
 
 class LandedPlace(Place):

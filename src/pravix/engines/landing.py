@@ -70,7 +70,8 @@ class File:
     """A file, or the files of a folder or a pattern, with how DuckDB reads them and how large they would
     be.
 
-    ``lines`` are those of a text that is neither packed nor in wide characters.
+    ``lines`` are those of a text that is neither packed nor in wide characters. The conditions ``no_data``
+    tell a row that is the header again, and one in which every cell is blank.
     """
 
     name: str
@@ -81,6 +82,12 @@ class File:
     names: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     lines: _Lines | None = None
+    no_data: tuple[str, str] = ("false", "false")
+
+    @property
+    def rows(self) -> str:
+        """What stands in FROM for the rows that are data."""
+        return f"{self.reader} WHERE NOT ({self.no_data[0]}) AND NOT ({self.no_data[1]})"
 
 
 def parquet_files(path: str) -> list[str]:
@@ -146,7 +153,12 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
     )
     mark = DELIMITERS.get(told.delimiter, told.delimiter)
     form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"
-    return File(display_name(path), form, reader, size, 2, told.names, told.notes)
+    cells = [f"trim(coalesce({_quoted(str(place))}, ''))" for place in range(len(told.names))]
+    again, blank = (
+        " AND ".join(f"{cell} = {_literal(text)}" for cell, text in zip(cells, texts, strict=True))
+        for texts in (told.names, [""] * len(cells))
+    )
+    return File(display_name(path), form, reader, size, 2, told.names, told.notes, no_data=(again, blank))
 
 
 def landed(
@@ -159,24 +171,25 @@ def landed(
     """
     place = LandedPlace(file.name, temporary_folder(), memory, progress)
     try:
-        names, notes = _fill(place, file, keep_spaces)
+        names, notes, again, blank = _fill(place, file, keep_spaces)
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
-        blank = 0 if file.lines is None else file.lines.blank(int(rows))
-        if blank:
-            without = "it" if blank == 1 else "them"
-            notes.append(f"{counted(blank, 'blank line')} left out; rows are numbered without {without}")
+        blank += 0 if file.lines is None else file.lines.blank(int(rows) + again + blank)
+        for count, told in ((again, "repeated header"), (blank, "blank line")):
+            if count:
+                without = "it" if count == 1 else "them"
+                notes.append(f"{counted(count, told)} left out; rows are numbered without {without}")
     except BaseException:
         with suppress(Exception):
             place.close()
         raise
     source = Table(_TABLE, MetaData(), *(Column(str(n), Text()) for n in range(len(names))), quote=True)
     cells = {name: source.c[str(n)] for n, name in enumerate(names)}
-    told = {name: (cell,) for name, cell in cells.items()}
+    compared = {name: (cell,) for name, cell in cells.items()}
     numbered = literal_column("rowid", BigInteger)
     account = Account(file.name, file.form, (*file.notes, *notes))
-    return Flat(place, source, cells, told, int(rows), numbered, file.first_row), account
+    return Flat(place, source, cells, compared, int(rows), numbered, file.first_row), account
 
 
 @dataclass(frozen=True)
@@ -203,8 +216,10 @@ class _Landing:
         return f"(SELECT unnest(l{self.n}) AS v FROM lists)"
 
 
-def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str]]:
-    """Land the file; return the names of its columns and a note for each change of its cells."""
+def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str], int, int]:
+    """Land the file; return the names of its columns, a note for each change of its cells, and how many rows
+    were the header again or blank.
+    """
     for macro in _PLAIN_NUMBERS:
         place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
@@ -232,14 +247,15 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
             cell = f"CAST({cell} AS t{one.n})"
         made.append(f'{cell} AS "{one.n}"')
     with place.doing(f"putting {file.name} into a database for a while"):
-        place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.reader}")
+        place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.rows}")
+    ((again, blank),) = place.run("SELECT again, blank FROM lists")
     notes = digits_told([name for name, quoted in zip(names, kinds, strict=True) if quoted in rounded])
     if spaced and not keep_spaces:
         told = joined([shortened(names[n]) for n in spaced])
         notes.append(f"outer spaces removed in {told} (--keep-spaces keeps them)")
     if commas:
         notes.append(f"decimal commas read as points in {joined([shortened(names[n]) for n in commas])}")
-    return names, notes
+    return names, notes, int(again), int(blank)
 
 
 _DAY = "DATE"
@@ -333,12 +349,15 @@ def _list(place: Place, file: File, columns: Sequence[_Landing], few: Sequence[_
 
     One pass over the file.
     """
+    again, blank = file.no_data
+    data = f"FILTER (WHERE NOT ({again}) AND NOT ({blank}))"
     looked = [
-        f"list(DISTINCT {one.cell}) AS l{one.n}"
+        f"list(DISTINCT {one.cell}) {data} AS l{one.n}"
         if one in few
-        else f"bool_or({_is_spaced(one.cell)}) AS s{one.n}"
+        else f"bool_or({_is_spaced(one.cell)}) {data} AS s{one.n}"
         for one in columns
     ]
+    looked += [f"count(*) FILTER (WHERE {again}) AS again", f"count(*) FILTER (WHERE {blank}) AS blank"]
     place.run(f"CREATE TEMP TABLE lists AS SELECT {', '.join(looked)} FROM {file.reader}")
 
 
