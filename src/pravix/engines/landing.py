@@ -82,12 +82,20 @@ class File:
     names: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     lines: _Lines | None = None
-    no_data: tuple[str, str] = ("false", "false")
+    no_data: tuple[str, str] | None = None
 
     @property
     def rows(self) -> str:
         """What stands in FROM for the rows that are data."""
-        return f"{self.reader} WHERE NOT ({self.no_data[0]}) AND NOT ({self.no_data[1]})"
+        return self.reader if self.no_data is None else f"{self.told} WHERE NOT again AND NOT blank"
+
+    @property
+    def told(self) -> str:
+        """What stands in FROM for all rows, each with what ``no_data`` tells of it."""
+        if self.no_data is None:
+            return self.reader
+        again, blank = self.no_data
+        return f"(SELECT *, {again} AS again, {blank} AS blank FROM {self.reader})"
 
 
 def parquet_files(path: str) -> list[str]:
@@ -154,11 +162,14 @@ def _as_file(path: str, told: Plainly, size: int) -> File:
     mark = DELIMITERS.get(told.delimiter, told.delimiter)
     form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"
     cells = [f"trim(coalesce({_quoted(str(place))}, ''))" for place in range(len(told.names))]
-    again, blank = (
-        " AND ".join(f"{cell} = {_literal(text)}" for cell, text in zip(cells, texts, strict=True))
-        for texts in (told.names, [""] * len(cells))
-    )
-    return File(display_name(path), form, reader, size, 2, told.names, told.notes, no_data=(again, blank))
+    no_data = _all_equal(cells, told.names), _all_equal(cells, [""] * len(cells))
+    return File(display_name(path), form, reader, size, 2, told.names, told.notes, no_data=no_data)
+
+
+def _all_equal(cells: Sequence[str], texts: Sequence[str]) -> str:
+    """Return the condition that all cells are these texts: the others are looked at where the first is."""
+    first, *others = (f"{cell} = {_literal(text)}" for cell, text in zip(cells, texts, strict=True))
+    return f"CASE WHEN {first} THEN {' AND '.join(others) or 'true'} ELSE false END"
 
 
 def landed(
@@ -349,16 +360,18 @@ def _list(place: Place, file: File, columns: Sequence[_Landing], few: Sequence[_
 
     One pass over the file.
     """
-    again, blank = file.no_data
-    data = f"FILTER (WHERE NOT ({again}) AND NOT ({blank}))"
+    data = "" if file.no_data is None else "FILTER (WHERE NOT again AND NOT blank)"
     looked = [
         f"list(DISTINCT {one.cell}) {data} AS l{one.n}"
         if one in few
         else f"bool_or({_is_spaced(one.cell)}) {data} AS s{one.n}"
         for one in columns
     ]
-    looked += [f"count(*) FILTER (WHERE {again}) AS again", f"count(*) FILTER (WHERE {blank}) AS blank"]
-    place.run(f"CREATE TEMP TABLE lists AS SELECT {', '.join(looked)} FROM {file.reader}")
+    kinds = ("again", "blank")
+    looked += [
+        f"{0 if file.no_data is None else f'count(*) FILTER (WHERE {kind})'} AS {kind}" for kind in kinds
+    ]
+    place.run(f"CREATE TEMP TABLE lists AS SELECT {', '.join(looked)} FROM {file.told}")
 
 
 def _is_spaced(cell: str) -> str:
