@@ -9,6 +9,7 @@ import pytest
 from openpyxl import Workbook
 
 from pravix.errors import InputError
+from pravix.sources import told
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
 
@@ -284,6 +285,23 @@ def test_parquet_keeps_texts_and_writes_numbers_and_dates_plainly(tmp_path):
     ]
     parquet.write_table(pyarrow.table({"a": [[1]]}), tmp_path / "b.parquet")
     with pytest.raises(InputError, match="column a is nested"):
+        read_source(str(tmp_path / "b.parquet"))
+
+
+def test_values_of_a_parquet_file_of_many_parts_are_told_once(tmp_path, monkeypatch):
+    import pyarrow
+    from pyarrow import parquet
+
+    kg = [n % 70 / 8 for n in range(1_000)]
+    parquet.write_table(pyarrow.table({"kg": kg}), tmp_path / "a.parquet", row_group_size=100)
+    real, seen = told._number, []
+    monkeypatch.setattr(told, "_number", lambda number: seen.append(number) or real(number))
+    found = read_source(str(tmp_path / "a.parquet")).relation
+    assert list(map(float, found.column("kg").texts())) == kg
+    assert len(seen) == 70
+    nothing = pyarrow.table({"kg": pyarrow.array([], pyarrow.float64())})
+    parquet.write_table(nothing, tmp_path / "b.parquet")
+    with pytest.raises(InputError, match="holds no data rows"):
         read_source(str(tmp_path / "b.parquet"))
 
 

@@ -66,13 +66,15 @@ def arrow_texts(cells: Any) -> tuple[Any, bool]:
         cells = cells.cast(cells.type.value_type)
     if types.is_string(cells.type) or types.is_large_string(cells.type) or types.is_null(cells.type):
         return cells.cast(pyarrow.string()), False
-    coded = cells.dictionary_encode().unify_dictionaries()
-    chunks, rounded = [], False
-    for chunk in coded.chunks:
-        told, rounded = _told(chunk.dictionary)
-        texts = pyarrow.array(told, pyarrow.string())
-        chunks.append(pyarrow.DictionaryArray.from_arrays(chunk.indices, texts).cast(pyarrow.string()))
-    return pyarrow.chunked_array(chunks, pyarrow.string()), rounded
+    chunks = cells.dictionary_encode().unify_dictionaries().chunks
+    if not chunks:
+        return pyarrow.chunked_array([], pyarrow.string()), False
+    told, rounded = _told(chunks[0].dictionary)  # That of all chunks: they were unified.
+    texts = pyarrow.array(told, pyarrow.string())
+    dense = [
+        pyarrow.DictionaryArray.from_arrays(chunk.indices, texts).cast(pyarrow.string()) for chunk in chunks
+    ]
+    return pyarrow.chunked_array(dense, pyarrow.string()), rounded
 
 
 def _told(values: Any) -> tuple[list[str], bool]:
