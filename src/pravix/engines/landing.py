@@ -7,7 +7,7 @@ Columns of few different texts become an enumeration, so that they are compared 
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from glob import glob
@@ -18,6 +18,7 @@ from sqlalchemy import BigInteger, Column, MetaData, Table, Text, literal_column
 from pravix.engines.adaptor import SPACES
 from pravix.engines.flat import Flat
 from pravix.engines.landed import LandedPlace
+from pravix.engines.landed_cells import PLAIN_NUMBERS, landed_cell, looked_at
 from pravix.engines.place import Place
 from pravix.errors import InputError
 from pravix.progress import Progress, silent
@@ -26,7 +27,7 @@ from pravix.sources.arriving import check_readable, display_name
 from pravix.sources.cells import has_decimal_commas
 from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
 from pravix.sources.reading import Reading
-from pravix.sources.told import SURE_DIGITS, digits_told
+from pravix.sources.told import digits_told
 from pravix.temporary import temporary_folder
 from pravix.wording import counted, joined, shortened
 
@@ -231,12 +232,12 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     """Land the file; return the names of its columns, a note for each change of its cells, and how many rows
     were the header again or blank.
     """
-    for macro in _PLAIN_NUMBERS:
+    for macro in PLAIN_NUMBERS:
         place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
     names = file.names or tuple(str(row[0]) for row in described)
-    kinds, rounded = _looked_at(place, file, {_quoted(str(row[0])): str(row[1]) for row in described})
-    columns = [_Landing(n, names[n], _cell(*one)) for n, one in enumerate(kinds.items())]
+    kinds, rounded = looked_at(place, file.reader, {_quoted(str(row[0])): str(row[1]) for row in described})
+    columns = [_Landing(n, names[n], landed_cell(*one)) for n, one in enumerate(kinds.items())]
     with place.doing(f"looking through {file.name}"):
         columns = _listed(place, file, columns)
         columns = _spaced(place, columns)
@@ -267,68 +268,6 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     if commas:
         notes.append(f"decimal commas read as points in {joined([shortened(names[n]) for n in commas])}")
     return names, notes, int(again), int(blank)
-
-
-_DAY = "DATE"
-_ZONED = "TIMESTAMP WITH TIME ZONE"
-_PLAIN_NUMBERS = (
-    """CREATE OR REPLACE TEMP MACRO moved(sign, digits, point) AS sign || CASE
-        WHEN point <= 0 THEN '0.' || repeat('0', -point) || digits
-        WHEN point >= length(digits) THEN digits || repeat('0', point - length(digits))
-        ELSE digits[:point] || '.' || digits[point + 1:] END""",
-    """CREATE OR REPLACE TEMP MACRO plain_number(told) AS CASE
-        WHEN NOT contains(told, 'e') THEN regexp_replace(told, '[.]0$', '')
-        ELSE moved(
-            CASE WHEN starts_with(told, '-') THEN '-' ELSE '' END,
-            rtrim(regexp_replace(split_part(told, 'e', 1), '[-.]', '', 'g'), '0'),
-            length(ltrim(split_part(split_part(told, 'e', 1), '.', 1), '-'))
-                + CAST(split_part(told, 'e', 2) AS INTEGER)) END""",
-)
-"""What writes a number without an exponent, and a whole one without a point."""
-
-
-_DIGITS = {"DOUBLE": SURE_DIGITS["double"], "FLOAT": SURE_DIGITS["float"]}
-
-
-def _sure(name: str, kind: str) -> str:
-    return f"printf('%.{_DIGITS[kind]}g', CAST({name} AS DOUBLE))"
-
-
-def _looked_at(place: LandedPlace, file: File, kinds: Mapping[str, str]) -> tuple[dict[str, str], list[str]]:
-    """Return the types of the columns, of moments that are all midnights a day, and the columns of numbers
-    with more digits than are told. One pass over the columns of these types.
-    """
-    asked = {
-        name: f"bool_and(CAST({name} AS DATE) = {name})"
-        if kind.startswith("TIMESTAMP")
-        else f"bool_or(CAST({_sure(name, kind)} AS {kind}) <> {name})"
-        for name, kind in kinds.items()
-        if kind in _DIGITS or (kind.startswith("TIMESTAMP") and kind != _ZONED)
-    }
-    if not asked:
-        return dict(kinds), []
-    (found,) = place.run(f"SELECT {', '.join(asked.values())} FROM {file.reader}")
-    so = [name for name, is_so in zip(asked, found, strict=True) if is_so]
-    days = {name: _DAY for name in so if kinds[name] not in _DIGITS}
-    return {**kinds, **days}, [name for name in so if name not in days]
-
-
-def _cell(name: str, kind: str) -> str:
-    """Return a cell as the text that it is; a blank as the empty text. As ``arrow_texts`` does."""
-    text = f"CAST({name} AS VARCHAR)"
-    if kind == "VARCHAR":
-        text = name
-    elif kind == "BOOLEAN":
-        text = f"CASE WHEN {name} THEN 'yes' WHEN NOT {name} THEN 'no' END"
-    elif kind == _DAY:
-        text = f"CAST(CAST({name} AS DATE) AS VARCHAR)"
-    elif kind == _ZONED:
-        text = f"CAST(make_timestamp(epoch_us({name})) AS VARCHAR) || '+00:00'"
-    elif kind in _DIGITS:
-        text = f"nullif(nullif(plain_number({_sure(name, kind)}), 'nan'), '-nan')"
-    elif kind == "BLOB":
-        text = f"lower(hex({name}))"
-    return f"coalesce({text}, '')"
 
 
 def _listed(place: Place, file: File, columns: Sequence[_Landing]) -> list[_Landing]:
