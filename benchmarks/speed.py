@@ -53,7 +53,7 @@ def _pandas(code: str) -> tuple[str, ...]:
 
 _LINES = (
     Line(
-        "20,000 x 17, values 0 to 15: dependencies", tables.sixteen_values,
+        "20,000 x 17, 64 rules: dependencies", tables.sixteen_values,
         ("dependencies", "FILE", "--json"), _pandas(_PAIRS), _ALL_PAIRS, 1.8,
     ),
     Line(

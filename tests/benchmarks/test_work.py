@@ -8,6 +8,7 @@ from pravix.discovery import checking, neighbours, pairs_compiled
 from pravix.discovery.budget import Budget
 from pravix.document.rules_in_bulk import rules_as_json
 from pravix.kernels import groups
+from pravix.kernels.pairs import BLOCK
 
 
 @pytest.fixture
@@ -28,7 +29,8 @@ def work(monkeypatch):
     counted(checking, "first_breaks", lambda rows, *rest: len(rows))
     counted(checking, "refined", lambda rows, *rest: len(rows))
     counted(neighbours, "compare", lambda matrix, rows, column, start, stride, *rest: len(rows) // stride)
-    counted(pairs_compiled, "compare", lambda columns, first, last, *rest: (last - first) * columns.shape[1])
+    for name in ("mark", "compare"):
+        counted(pairs_compiled, name, lambda columns, first, last, *rest: (last - first) * BLOCK)
     return counts
 
 

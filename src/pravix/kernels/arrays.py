@@ -34,5 +34,8 @@ Places = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 Bytes = NDArray[np.uint8]
 
+Planes = NDArray[np.uint8]
+"""Of a row of sets one byte each, the first plane holds the first eight columns."""
+
 Pairs = NDArray[np.int64]
 """For each dependent two rows that break the candidate, by position; -1 where it holds."""
