@@ -14,7 +14,8 @@ from pravix.discovery.refuting import Refuting
 from pravix.discovery.search import discover
 from pravix.engines import flat as flat_module
 from pravix.engines.landed import LandedPlace
-from pravix.engines.landing import landed, parquet_file
+from pravix.engines.landing import landed
+from pravix.engines.landing_files import parquet_file
 from pravix.engines.sample import Sample
 from pravix.engines.tables import flat_table
 from pravix.relation.relation import Relation

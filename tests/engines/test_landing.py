@@ -179,23 +179,119 @@ def test_headers_and_blank_rows_among_the_data_are_left_out_and_told(quoted, tmp
     found.flat.place.close()
 
 
-def test_columns_of_which_the_first_rows_mislead_are_counted_in_all(tmp_path, monkeypatch):
-    text = csv_text(deliveries(3_000))
-    path = tmp_path / "flat.csv"
-    path.write_text(text, encoding="utf-8")
-    listed, real = [], landing._list
+@pytest.fixture
+def few_looked_at(monkeypatch):
+    """Let the texts of a landed file be those of one line in twenty, however small it is."""
+    monkeypatch.setattr(landing, "_WHOLE", 0)
+    monkeypatch.setattr(landing, "_FEWEST", 20)
 
-    def list_once_too_many(place, file, columns, few):
-        listed.append([one.name for one in few])
-        if len(listed) == 1:
-            place.run("SELECT list(DISTINCT i) FROM nowhere")
-        real(place, file, columns, few)
 
-    monkeypatch.setattr(landing, "_list", list_once_too_many)
-    found = read_anywhere(str(path), Reading(memory=ALWAYS))
-    assert len(listed) == 2
-    assert found.flat.row_count == 3_000
+def kinds_of_columns(found):
+    return [str(row[1]).split("(")[0] for row in found.flat.place.run("DESCRIBE flat")]
+
+
+def all_landed(path, **more):
+    """Return the account of a landed file and all its rows by number, as the database has them."""
+    found = read_anywhere(str(path), Reading(memory=1, **more))
+    rows = found.flat.place.run("SELECT rowid, * FROM flat ORDER BY rowid")
+    told = (
+        str(found.account),
+        {int(n) + 2: tuple(map(str, cells)) for n, *cells in rows},
+        kinds_of_columns(found),
+    )
     found.flat.place.close()
+    return told
+
+
+LATE = [f"D-{n:05},depot {n % 7},{n % 13}.5,ok" for n in range(9_000)]
+SURPRISES = {
+    "nothing": {},
+    "a value": {8_990: "D-08990,depot X,1.5,ok", 8_991: "D-08991,depot Y,1.5,late"},
+    "a blank": {8_000: "D-08000,,1.5,ok"},
+    "spaces": {8_990: "D-08990, depot 1 ,1.5,ok"},
+    "spaces where all differ": {8_990: " D-08990,depot 1,1.5,ok"},
+    "only spaces": {8_990: "D-08990,  ,1.5,ok"},
+    "a header": {7_000: "delivery,depot,kg,remark"},
+    "a blank row": {7_000: " ,,,", 7_001: "\u00a0,\t,,"},
+    "a cell of two lines": {8_990: 'D-08990,"depot\n1",1.5,ok', 7: 'D-00007,"depot ""N""",1.5,ok'},
+    "all at once": {
+        11: " D-00011,depot Z,1.5,ok",
+        7_000: "delivery,depot,kg,remark",
+        7_001: ",,,",
+        8_990: 'D-08990,"depot\n1",1.5,"late, very"',
+    },
+}
+
+
+@pytest.mark.parametrize("keep_spaces", [False, True])
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+@pytest.mark.parametrize("surprise", SURPRISES)
+def test_what_the_lines_looked_at_do_not_show_is_landed_as_well(
+    surprise, end, keep_spaces, few_looked_at, tmp_path
+):
+    lines = [SURPRISES[surprise].get(n, line) for n, line in enumerate(LATE)]
+    path = tmp_path / "flat.csv"
+    path.write_text("\n".join(["delivery,depot,kg,remark", *lines, ""]), encoding="utf-8", newline=end)
+    account, rows, kinds = all_landed(path, keep_spaces=keep_spaces)
+    wanted = read_source(str(path), Reading(keep_spaces=keep_spaces))
+    assert list(rows.values()) == list(wanted.relation.rows())
+    assert list(rows) == list(range(2, len(rows) + 2))
+    assert kinds == ["VARCHAR", "ENUM", "ENUM", "ENUM"]
+    removed = "outer spaces removed"
+    assert (removed in account) == (removed in str(wanted.account))
+    assert ("repeated header left out" in account) == (surprise in ("a header", "all at once"))
+
+
+@pytest.mark.parametrize("late", ["7,5", "x"])
+def test_decimal_commas_are_those_of_all_rows(late, few_looked_at, tmp_path):
+    lines = [f"D-{n:05};depot {n % 7};{n % 13},5" for n in range(9_000)]
+    lines[8_990] = f"D-08990;depot 1;{late}"
+    path = tmp_path / "flat.csv"
+    path.write_text("\n".join(["delivery;depot;kg", *lines]), encoding="utf-8")
+    account, rows, _ = all_landed(path)
+    wanted = read_source(str(path))
+    assert list(rows.values()) == list(wanted.relation.rows())
+    told = "decimal commas read as points in kg"
+    assert (told in account) == (told in str(wanted.account)) == (late == "7,5")
+
+
+def test_a_column_of_more_texts_than_are_listed_is_one_of_texts(few_looked_at, monkeypatch, tmp_path):
+    lines = [f"D-{n:05},depot {n % 7},kg {n % 13}" for n in range(4_000)]
+    lines[3_000:3_100] = [f"D-{n:05},depot {n},kg 1" for n in range(3_000, 3_100)]
+    path = tmp_path / "flat.csv"
+    path.write_text("\n".join(["delivery,depot,kg", *lines]), encoding="utf-8")
+    monkeypatch.setattr(landing, "_MOST_LISTED", 50)
+    _, rows, kinds = all_landed(path)
+    assert kinds == ["VARCHAR", "VARCHAR", "ENUM"]
+    assert list(rows.values()) == list(read_source(str(path)).relation.rows())
+
+
+@pytest.mark.parametrize("form", ["packed", "parquet"])
+def test_rows_are_drawn_where_lines_cannot_be_looked_at(form, few_looked_at, tmp_path):
+    rows = [tuple(line.split(",")) for line in LATE]
+    rows[8_990] = ("D-08990", "depot X", "1.5", "late")
+    path = tmp_path / {"packed": "flat.csv.gz", "parquet": "flat.parquet"}[form]
+    names = ["delivery", "depot", "kg", "remark"]
+    lines = [",".join(row) for row in (names, *rows)]
+    if form == "parquet":
+        parquet.write_table(pyarrow.table(dict(zip(names, zip(*rows, strict=True), strict=True))), path)
+    else:
+        path.write_bytes(gzip.compress("\n".join(lines).encode()))
+    _, landed_rows, kinds = all_landed(path)
+    assert list(landed_rows.values()) == rows
+    assert kinds == ["VARCHAR", "ENUM", "ENUM", "ENUM"]
+
+
+def test_a_table_of_many_columns_is_filled_by_all_processors_and_the_memory_given_back():
+    place = LandedPlace("flat.csv", temporary_folder(), 2 << 30)
+    given = "SELECT value FROM duckdb_settings() WHERE name = 'memory_limit'"
+    try:
+        with place.room_for(200):
+            ((during,),) = place.run(given)
+        ((after,),) = place.run(given)
+        assert (during, after) == ("1.0 GiB", "256.0 MiB")
+    finally:
+        place.close()
 
 
 def test_a_statement_that_wants_more_memory_gets_up_to_half_and_one_that_fails_ends_no_other():

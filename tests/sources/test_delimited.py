@@ -149,7 +149,7 @@ def test_both_readers_give_back_what_was_written(cells):
     careful = _read_carefully(data, ",", Reading(header=(1, 1), last_row=10**6), "sheet.csv")
     assert careful.rows == filled
     fast = _read_fast(data, ",")
-    assert (fast is not None) == all(any(row) for row in cells)
+    assert (fast is not None) == (filled == cells)
     assert fast is None or fast.rows() == list(map(tuple, cells))
 
 

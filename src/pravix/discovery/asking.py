@@ -144,12 +144,28 @@ class Asked:
     def _all_breaking(
         self, determinant: frozenset[str], dependents: Sequence[str]
     ) -> dict[Dependency, Relation | None]:
-        """Fetch all rows of the groups that break some rules, where they are few; None where they are not."""
+        """Fetch all rows of the groups that break some rules, where they are few; None where they are not.
+
+        A part of the groups tells of many before all rows are asked.
+        """
+        flat, many = self._tested, set[str]()
+        if flat.slices > 1:
+            some, parts = self._part(determinant)
+            found = some.breaking(determinant, dependents, parts)
+            wrong = {name: [one for one in found if name in one.ends] for name in dependents}
+            many = {name for name, groups in wrong.items() if flat.many(groups, flat.slices)}
+        told: dict[Dependency, Relation | None] = {Dependency(determinant, name): None for name in many}
+        left = [name for name in dependents if name not in many]
+        return told | self._few_breaking(determinant, left) if left else told
+
+    def _few_breaking(
+        self, determinant: frozenset[str], dependents: Sequence[str]
+    ) -> dict[Dependency, Relation | None]:
         found = self._tested.breaking(determinant, dependents)
         if not self._tested.all_told(found):
             if len(dependents) == 1:
                 return {Dependency(determinant, dependents[0]): None}
-            apart = [self._all_breaking(determinant, [name]) for name in dependents]
+            apart = [self._few_breaking(determinant, [name]) for name in dependents]
             return {rule: rows for one in apart for rule, rows in one.items()}
         rows: list[Row] = []
         for some in self._tested.rows_of(determinant, found) if found else ():

@@ -22,6 +22,7 @@ from pravix.sources.told import cell_told
 _SLICE = 300_000
 _LEAST_SLICES = 4
 _GROUPS = 200
+_MANY = 3
 _PAIRS = 1_000
 _SMALL_GROUP = 500
 _FETCHED_AT_ONCE = 2_000
@@ -76,7 +77,7 @@ class Flat:
     each with what it is compared by, all of ``source``, which stands in FROM. ``numbered`` is the number of
     a row, from 0, where there is one, ``first_row`` how the first is called in its file, ``table`` says
     that it is a table and no view or query, ``scales`` the decimal places of columns that an engine keeps
-    without them. ``sizes`` keeps what was counted.
+    without them. ``sizes`` keeps what was counted, ``full`` are the columns that are known to have no blank.
     """
 
     place: Place
@@ -89,6 +90,7 @@ class Flat:
     table: bool = True
     scales: Mapping[str, int] = field(default_factory=dict)
     sizes: dict[tuple[frozenset[str], frozenset[str]], int] = field(default_factory=dict)
+    full: set[str] = field(default_factory=set)
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -101,9 +103,9 @@ class Flat:
         One pass over the rows, once for each combination; where some of the columns are known to identify
         every row, only the rows are counted.
         """
-        asked = frozenset(columns), frozenset(filled)
+        asked = frozenset(columns), frozenset(filled) - self.full
         if asked not in self.sizes:
-            self.sizes[asked] = self.filled(filled) if self.identified_by(columns) else self._size(*asked)
+            self.sizes[asked] = self.filled(asked[1]) if self.identified_by(columns) else self._size(*asked)
         return self.sizes[asked]
 
     def identified_by(self, columns: Collection[str]) -> bool:
@@ -141,9 +143,10 @@ class Flat:
 
     def filled(self, columns: Collection[str]) -> int:
         """Return how many rows have a value in each of some columns."""
-        if not columns:
+        open_ones = [name for name in columns if name not in self.full]
+        if not open_ones:
             return self.row_count
-        asked = select(func.count()).select_from(self.source).where(*map(self.is_filled, columns))
+        asked = select(func.count()).select_from(self.source).where(*map(self.is_filled, open_ones))
         return int(self.place.row(asked)[0])
 
     def exceptions(self, determinant: Collection[str], dependent: str) -> tuple[int, int]:
@@ -328,6 +331,12 @@ class Flat:
         few = len(groups) < (_GROUPS if any(one.ends for one in groups) else _PAIRS)
         return few and all(one.surely_all for one in groups) and sum(one.rows for one in groups) <= SETTLING
 
+    @staticmethod
+    def many(groups: Sequence[Group], parts: int) -> bool:
+        """Whether groups that are one in so many ``parts`` tell that all are surely not ``all_told``."""
+        rows = sum(one.rows for one in groups)
+        return parts * len(groups) > _MANY * _GROUPS or parts * rows > _MANY * SETTLING
+
     def rows_of(self, determinant: Collection[str], groups: Sequence[Group]) -> Iterator[list[Row]]:
         """Yield rows of some groups, statement by statement, so that they show all that the groups do."""
         key = self._ordered(determinant)
@@ -365,6 +374,8 @@ class Flat:
         return self._with_numbers([number for (number,) in numbers])
 
     def _with_numbers(self, numbers: Sequence[int]) -> list[Row]:
+        if not numbers:
+            return []
         return self.place.rows(self.fetched().where(self.place.adaptor.among(self.numbered, numbers)))
 
     def _same(self, columns: Sequence[str], group: Group) -> Any:

@@ -89,9 +89,16 @@ class _Landed(SQLConnection):
             if not str(error.orig).startswith(_FULL) or self._memory >= self._most:
                 raise
         self._memory = self._most
-        self.connection.exec_driver_sql(f"SET memory_limit = '{self._most >> 20}MiB'")
+        self.allow(self._most)
         with self._undone():
             return statement()
+
+    def allow(self, memory: int) -> None:
+        """Let statements have so much memory (in bytes), or what was allowed before where that is more, but
+        not more than the most.
+        """
+        allowed = max(self._memory, min(memory, self._most))
+        self.connection.exec_driver_sql(f"SET memory_limit = '{allowed >> 20}MiB'")
 
     @contextmanager
     def _undone(self) -> Iterator[None]:
@@ -180,6 +187,16 @@ class LandedPlace(Place):
         return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
 
     @contextmanager
+    def room_for(self, columns: int) -> Iterator[None]:
+        """Allow the memory in which all processors may fill a table of so many columns at once.
+
+        DuckDB lets as many threads write as half of its memory has room for, 4 MB a column for each.
+        """
+        self.worked(lambda: self._landed.allow((os.cpu_count() or 1) * columns * (8 << 20)))
+        yield
+        self.worked(lambda: self._landed.allow(0))
+
+    @contextmanager
     def doing(self, told: str) -> Iterator[None]:
         """Tell of the statement that is carried out here, with the time that is left."""
         self._doing, self._begun = told, monotonic()
@@ -197,10 +214,9 @@ class LandedPlace(Place):
             told = f"{left:.0f} s" if left < _MINUTES_FROM else f"{left / 60:,.0f} min"
             self._progress(f"{self._doing}: {done:.0f} %, about {told} left", 0)
 
-    @property
-    def beside(self) -> str:
-        """The name of a file that is not there yet, beside what was landed; it goes with that."""
-        return os.path.join(self._landed.folder, "stored.duckdb")
+    def beside(self, name: str) -> str:
+        """Return the path of a file that is not there yet, beside what was landed; it goes with that."""
+        return os.path.join(self._landed.folder, name)
 
     def arrow(self, sql: str) -> Iterator[Any]:
         """Yield the rows of a query as batches of Arrow."""

@@ -2,16 +2,16 @@
 at.
 
 Columns of few different texts become an enumeration, so that they are compared and grouped as small numbers.
+Its texts are those of some rows, spread over all. A row with another text, one that is the header again and
+one that is blank keep all of their cells beside, in the column ``odd``; where there are any, or where cells
+are to be made plain, the table is made once more from itself.
 """
 
 from __future__ import annotations
 
-import os
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from glob import glob
-from pathlib import Path
 
 from sqlalchemy import BigInteger, Column, MetaData, Table, Text, literal_column
 
@@ -19,158 +19,24 @@ from pravix.engines.adaptor import SPACES
 from pravix.engines.flat import Flat
 from pravix.engines.landed import LandedPlace
 from pravix.engines.landed_cells import PLAIN_NUMBERS, landed_cell, looked_at
+from pravix.engines.landing_files import File, literal
 from pravix.engines.place import Place
 from pravix.errors import InputError
 from pravix.progress import Progress, silent
 from pravix.sources.account import Account
-from pravix.sources.arriving import check_readable, display_name
 from pravix.sources.cells import has_decimal_commas
-from pravix.sources.delimited import DELIMITERS, Plainly, read_plainly
-from pravix.sources.reading import Reading
 from pravix.sources.told import digits_told
 from pravix.temporary import temporary_folder
 from pravix.wording import counted, joined, shortened
 
+_WHOLE = 16 << 20
+_SHARE = 1 / 20
+_MOST_LOOKED_AT = 128 << 20
 _MOST_LISTED = 200_000
-_LOOKED_AT = 100_000
-_MOST_OF_LOOKED_AT = 0.5
+_MOST_DIFFERENT = 0.5
+_MOST_UNSEEN = 0.05
 _FEWEST = 1_000
-_PACKED = 8
-_CELL_BYTES = 30
-_TIMES_IN_MEMORY = 6
-_PIECE = 1 << 24
-_END = 1 << 10
 _TABLE = "flat"
-
-
-@dataclass(frozen=True)
-class _Lines:
-    """The lines of a text, so many of them ``above`` its rows."""
-
-    path: str
-    above: int
-
-    def blank(self, rows: int) -> int:
-        """Return how many lines besides the ``rows`` have nothing in them, those at the end left out.
-
-        None can be told where there are quotes, in which a row has several lines.
-        """
-        lines, end = 0, b""
-        with open(self.path, "rb") as file:
-            while piece := file.read(_PIECE):
-                if b'"' in piece:
-                    return 0
-                lines += piece.count(b"\n")
-                end = (end + piece)[-_END:]
-        ended = end[len(end.rstrip(b"\r\n")) :].count(b"\n")
-        return max(lines - ended + 1 - self.above - rows, 0)
-
-
-@dataclass(frozen=True)
-class File:
-    """A file, or the files of a folder or a pattern, with how DuckDB reads them and how large they would
-    be.
-
-    ``lines`` are those of a text that is neither packed nor in wide characters. The conditions ``no_data``
-    tell a row that is the header again, and one in which every cell is blank.
-    """
-
-    name: str
-    form: str
-    reader: str
-    bytes_in_memory: int
-    first_row: int
-    names: tuple[str, ...] = ()
-    notes: tuple[str, ...] = ()
-    lines: _Lines | None = None
-    no_data: tuple[str, str] | None = None
-
-    @property
-    def rows(self) -> str:
-        """What stands in FROM for the rows that are data."""
-        return self.reader if self.no_data is None else f"{self.told} WHERE NOT again AND NOT blank"
-
-    @property
-    def told(self) -> str:
-        """What stands in FROM for all rows, each with what ``no_data`` tells of it."""
-        if self.no_data is None:
-            return self.reader
-        again, blank = self.no_data
-        return f"(SELECT *, {again} AS again, {blank} AS blank FROM {self.reader})"
-
-
-def parquet_files(path: str) -> list[str]:
-    """Return the Parquet files that a path, a folder or a pattern names, in order."""
-    if os.path.isdir(path):
-        found = [str(one) for one in sorted(Path(path).rglob("*.parquet"))]
-    elif any(mark in path for mark in "*?["):
-        found = sorted(glob(path))
-    else:
-        check_readable(path)
-        found = [path]
-    if not found:
-        raise InputError(
-            f"{path} holds no Parquet files", "Give a file, a folder or a pattern like 'in/*.parquet'."
-        )
-    return found
-
-
-def parquet_file(path: str) -> File:
-    """Return what is to be known of Parquet files before they are landed."""
-    import pyarrow
-    from pyarrow import parquet, types
-
-    files, name = parquet_files(path), display_name(path)
-    cells = 0
-    try:
-        for one in files:
-            found = parquet.ParquetFile(one)
-            cells += found.metadata.num_rows * found.metadata.num_columns
-            for field in found.schema_arrow:
-                if types.is_nested(field.type):
-                    raise InputError(
-                        f"{name}: column {shortened(field.name)} is nested", "Give flat records."
-                    )
-                if types.is_duration(field.type):
-                    told = f"{name}: column {shortened(field.name)} holds durations"
-                    raise InputError(told, "Allow more memory (--memory), or write them as numbers or texts.")
-    except (pyarrow.ArrowException, OSError) as error:
-        raise InputError(f"{name} is not a readable Parquet file: {str(error)[:80]}") from None
-    listed = ", ".join(map(_literal, files))
-    form = "Parquet" if len(files) == 1 else f"Parquet, {counted(len(files), 'file')}"
-    return File(name, form, f"read_parquet([{listed}])", cells * _CELL_BYTES * _TIMES_IN_MEMORY, 1)
-
-
-def text_file(path: str, reading: Reading) -> File:
-    """Return what is to be known of a delimited file before it is landed."""
-    size = os.path.getsize(path)
-    packed = path.lower().endswith(".gz")
-    told = read_plainly(path, reading)
-    made = _as_file(path, told, size * (_PACKED if packed else 1) * _TIMES_IN_MEMORY)
-    return (
-        made if packed or told.encoding == "utf-16" else replace(made, lines=_Lines(path, told.lines_above))
-    )
-
-
-def _as_file(path: str, told: Plainly, size: int) -> File:
-    columns = ", ".join(f"{_literal(str(place))}: 'VARCHAR'" for place in range(len(told.names)))
-    reader = (
-        f"read_csv({_literal(path)}, header = false, skip = {told.lines_above}, auto_detect = false, "
-        f"delim = {_literal(told.delimiter)}, quote = '\"', escape = '\"', "
-        f"encoding = {_literal(told.encoding)}, null_padding = false, strict_mode = true, "
-        f"columns = {{{columns}}})"
-    )
-    mark = DELIMITERS.get(told.delimiter, told.delimiter)
-    form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"
-    cells = [f"trim(coalesce({_quoted(str(place))}, ''))" for place in range(len(told.names))]
-    no_data = _all_equal(cells, told.names), _all_equal(cells, [""] * len(cells))
-    return File(display_name(path), form, reader, size, 2, told.names, told.notes, no_data=no_data)
-
-
-def _all_equal(cells: Sequence[str], texts: Sequence[str]) -> str:
-    """Return the condition that all cells are these texts: the others are looked at where the first is."""
-    first, *others = (f"{cell} = {_literal(text)}" for cell, text in zip(cells, texts, strict=True))
-    return f"CASE WHEN {first} THEN {' AND '.join(others) or 'true'} ELSE false END"
 
 
 def landed(
@@ -178,60 +44,93 @@ def landed(
 ) -> tuple[Flat, Account]:
     """Return a file as a flat table in DuckDB, see ``LandedPlace`` for the ``memory`` (in bytes).
 
-    Raises InputError where a row is not as wide as the header, or the disk is full. Cost: two passes over
-    the file.
+    Raises InputError where a row is not as wide as the header, or the disk is full. Cost: one pass over the
+    file, one over its bytes or some of its rows, and one over the table where some of it is odd.
     """
     place = LandedPlace(file.name, temporary_folder(), memory, progress)
     try:
-        names, notes, again, blank = _fill(place, file, keep_spaces)
+        filled = _filled(place, file, keep_spaces)
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
-        blank += 0 if file.lines is None else file.lines.blank(int(rows) + again + blank)
-        for count, told in ((again, "repeated header"), (blank, "blank line")):
-            if count:
-                without = "it" if count == 1 else "them"
-                notes.append(f"{counted(count, told)} left out; rows are numbered without {without}")
     except BaseException:
         with suppress(Exception):
             place.close()
         raise
-    source = Table(_TABLE, MetaData(), *(Column(str(n), Text()) for n in range(len(names))), quote=True)
-    cells = {name: source.c[str(n)] for n, name in enumerate(names)}
+    source = Table(
+        _TABLE, MetaData(), *(Column(str(n), Text()) for n in range(len(filled.names))), quote=True
+    )
+    cells = {name: source.c[str(n)] for n, name in enumerate(filled.names)}
     compared = {name: (cell,) for name, cell in cells.items()}
     numbered = literal_column("rowid", BigInteger)
-    account = Account(file.name, file.form, (*file.notes, *notes))
+    account = Account(file.name, file.form, (*file.notes, *filled.notes, *filled.left_out(int(rows))))
     return Flat(place, source, cells, compared, int(rows), numbered, file.first_row), account
 
 
 @dataclass(frozen=True)
-class _Landing:
-    """A column on its way: its ``cell`` in the file, and what makes it plain, with ``{}`` for the cell.
+class _Filled:
+    """What was landed: the columns, a note for each change of their cells, and how many ``lines`` there were
+    (None where that is not known), of which some were the header ``again`` or rows of ``blank`` cells.
+    """
 
-    ``listed`` says that its texts are few and known, ``spaced`` that cells have spaces around them.
+    names: Sequence[str]
+    notes: Sequence[str]
+    lines: int | None
+    again: int
+    blank: int
+
+    def left_out(self, rows: int) -> list[str]:
+        """Return the notes on what is no data, besides so many rows."""
+        empty = 0 if self.lines is None else max(self.lines - rows - self.again - self.blank, 0)
+        notes = []
+        for count, told in ((self.again, "repeated header"), (self.blank + empty, "blank line")):
+            if count:
+                without = "it" if count == 1 else "them"
+                notes.append(f"{counted(count, told)} left out; rows are numbered without {without}")
+        return notes
+
+
+@dataclass(frozen=True)
+class _Landing:
+    """A column on its way, with its ``cell`` in the file as a text.
+
+    Where it is ``listed``, its texts are few and known, but for some that may be ``lacking``. Texts may be
+    ``spaced``: there is a space around one of them; or ``pointed``: they are numbers with decimal commas.
     """
 
     n: int
     name: str
     cell: str
-    plain: str = "{}"
     listed: bool = False
+    lacking: bool = False
     spaced: bool = False
+    pointed: bool = False
 
-    def made(self, cell: str) -> str:
-        """Return a cell made plain."""
-        return self.plain.replace("{}", cell)
+    @property
+    def changed(self) -> bool:
+        """Whether it is to be made once more."""
+        return self.lacking or self.spaced or self.pointed
 
     @property
     def texts(self) -> str:
-        """The query for its texts, where they are listed."""
-        return f"(SELECT unnest(l{self.n}) AS v FROM lists)"
+        """The table of its texts."""
+        return f'"texts {self.n}"'
+
+    @property
+    def whole(self) -> str:
+        """Its text in the table, where some are beside."""
+        return f'coalesce(CAST("{self.n}" AS VARCHAR), odd[{self.n + 1}])' if self.listed else f'"{self.n}"'
+
+    def plain(self, cell: str, keep_spaces: bool) -> str:
+        """Return a cell made plain."""
+        if self.spaced:
+            only_spaces = f"regexp_matches({cell}, {literal(f'^[{SPACES}]*$')})"
+            kept = f"CASE WHEN {only_spaces} THEN '' ELSE {cell} END"
+            cell = kept if keep_spaces else f"trim({cell}, {literal(SPACES)})"
+        return f"replace(replace({cell}, '.', ''), ',', '.')" if self.pointed else cell
 
 
-def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[str], list[str], int, int]:
-    """Land the file; return the names of its columns, a note for each change of its cells, and how many rows
-    were the header again or blank.
-    """
+def _filled(place: LandedPlace, file: File, keep_spaces: bool) -> _Filled:
     for macro in PLAIN_NUMBERS:
         place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
@@ -239,107 +138,161 @@ def _fill(place: LandedPlace, file: File, keep_spaces: bool) -> tuple[Sequence[s
     kinds, rounded = looked_at(place, file.reader, {_quoted(str(row[0])): str(row[1]) for row in described})
     columns = [_Landing(n, names[n], landed_cell(*one)) for n, one in enumerate(kinds.items())]
     with place.doing(f"looking through {file.name}"):
-        columns = _listed(place, file, columns)
-        columns = _spaced(place, columns)
-    spaced = [one.n for one in columns if one.spaced]
-    commas = _with_commas(place, columns)
-    trimmed = f"trim({{}}, {_literal(SPACES)})"
-    kept = f"CASE WHEN {trimmed} = '' THEN '' ELSE {{}} END"
-    columns = [replace(one, plain=kept if keep_spaces else trimmed) if one.spaced else one for one in columns]
-    columns = [
-        replace(one, plain="replace(replace({}, '.', ''), ',', '.')") if one.n in commas else one
-        for one in columns
-    ]
-    made = []
-    for one in columns:
-        cell = one.made(one.cell)
-        if one.listed:
-            texts = f"SELECT DISTINCT {one.made('v')} AS v FROM {one.texts} ORDER BY v"
-            place.run(f"CREATE TYPE t{one.n} AS ENUM ({texts})")
-            cell = f"CAST({cell} AS t{one.n})"
-        made.append(f'{cell} AS "{one.n}"')
-    with place.doing(f"putting {file.name} into a database for a while"):
-        place.run(f"CREATE TABLE {_TABLE} AS SELECT {', '.join(made)} FROM {file.rows}")
-    ((again, blank),) = place.run("SELECT again, blank FROM lists")
+        share = min(1.0, max(_WHOLE, min(_SHARE * file.bytes, _MOST_LOOKED_AT)) / max(file.bytes, 1))
+        lines = _look_at_some(place, file, columns, share)
+        columns = [_listed(place, one, share == 1) for one in columns]
+        place.run("DROP TABLE seen")
+    with place.doing(f"putting {file.name} into a database for a while"), place.room_for(len(columns) + 1):
+        place.run(f"CREATE TABLE {_TABLE} AS {_landing(file, columns)}")
+        again, blank = _no_data(file, [f"odd[{one.n + 1}]" for one in columns])
+        counts = f"count(*) FILTER (WHERE {again}), count(*) FILTER (WHERE {blank})"
+        ((repeated, empty),) = place.run(f"SELECT {counts} FROM {_TABLE} WHERE odd IS NOT NULL")
+        data = f"{_TABLE} WHERE odd IS NULL OR NOT ({again} OR {blank})" if repeated or empty else _TABLE
+        columns = _looked_through(place, columns, f"(SELECT * FROM {data})", keep_spaces)
+        if repeated or empty or any(one.changed for one in columns):
+            _settle(place, columns, data, keep_spaces)
+        else:
+            place.run(f"ALTER TABLE {_TABLE} DROP COLUMN odd")
     notes = digits_told([name for name, quoted in zip(names, kinds, strict=True) if quoted in rounded])
-    if spaced and not keep_spaces:
-        told = joined([shortened(names[n]) for n in spaced])
-        notes.append(f"outer spaces removed in {told} (--keep-spaces keeps them)")
-    if commas:
-        notes.append(f"decimal commas read as points in {joined([shortened(names[n]) for n in commas])}")
-    return names, notes, int(again), int(blank)
+    spaced = [shortened(one.name) for one in columns if one.spaced and not keep_spaces]
+    pointed = [shortened(one.name) for one in columns if one.pointed]
+    if spaced:
+        notes.append(f"outer spaces removed in {joined(spaced)} (--keep-spaces keeps them)")
+    if pointed:
+        notes.append(f"decimal commas read as points in {joined(pointed)}")
+    return _Filled(names, notes, lines, int(repeated), int(empty))
 
 
-def _listed(place: Place, file: File, columns: Sequence[_Landing]) -> list[_Landing]:
-    """List the texts of the columns that have few different ones, in the table ``lists``; return all columns.
-
-    What the first rows tell is tried first; where it misled, all rows are looked at.
+def _look_at_some(place: LandedPlace, file: File, columns: Sequence[_Landing], share: float) -> int | None:
+    """Put the texts of a share of the rows into the table ``seen``; return how many lines the file has, where
+    that is known.
     """
-    counts = ", ".join(f"approx_count_distinct({one.cell})" for one in columns)
-    head = f"(SELECT * FROM {file.reader} LIMIT {_LOOKED_AT})"
-    ((rows, *found),) = place.run(f"SELECT count(*), {counts} FROM {head}")
-    most = max(_MOST_OF_LOOKED_AT * int(rows), _FEWEST)
-    few = [one for one, count in zip(columns, found, strict=True) if int(count) <= most]
-    try:
-        _list(place, file, columns, few)
-    except InputError:
-        (counted_in_all,) = place.run(f"SELECT {counts} FROM {file.reader}")
-        few = [one for one, count in zip(columns, counted_in_all, strict=True) if int(count) <= _MOST_LISTED]
-        _list(place, file, columns, few)
-    lengths = [f"len(l{one.n})" if one in few else "0" for one in columns]
-    (sizes,) = place.run(f"SELECT {', '.join(lengths)} FROM lists")
-    return [
-        replace(one, listed=0 < int(size or 0) <= _MOST_LISTED)
-        for one, size in zip(columns, sizes, strict=True)
-    ]
+    cells = ", ".join(f'{one.cell} AS "{one.n}"' for one in columns)
+    made = f"CREATE OR REPLACE TEMP TABLE seen AS SELECT {cells} FROM"
+    lines = None
+    if file.lines is not None:
+        path = place.beside("some.csv")
+        lines = file.lines.looked_through(path, None if share == 1 else round(1 / share))
+        if share < 1:
+            with suppress(InputError):
+                place.run(f"{made} {file.reader_of_lines(path)}")
+                ((rows,),) = place.run("SELECT count(*) FROM seen")
+                if rows >= _FEWEST:
+                    return lines
+    sample = "" if share == 1 else f" USING SAMPLE {100 * share:.4f} PERCENT (bernoulli, 1)"
+    place.run(f"{made} {file.reader}{sample}")
+    return lines
 
 
-def _list(place: Place, file: File, columns: Sequence[_Landing], few: Sequence[_Landing]) -> None:
-    """List the texts of the columns that have few; of the others look whether cells have spaces around them.
+def _listed(place: Place, column: _Landing, whole: bool) -> _Landing:
+    """Return a column with whether its texts are few, as far as the rows ``seen`` tell, and list them then.
 
-    One pass over the file.
+    How likely the next row has a text that none has yet is told by those that came once. Source: I. J. Good,
+    "The population frequencies of species", Biometrika 40, 1953.
     """
-    data = "" if file.no_data is None else "FILTER (WHERE NOT again AND NOT blank)"
-    looked = [
-        f"list(DISTINCT {one.cell}) {data} AS l{one.n}"
-        if one in few
-        else f"bool_or({_is_spaced(one.cell)}) {data} AS s{one.n}"
+    place.run(
+        f'CREATE TEMP TABLE {column.texts} AS SELECT "{column.n}" AS v, count(*) AS k FROM seen GROUP BY ALL'
+    )
+    ((rows, different, once),) = place.run(
+        f"SELECT coalesce(sum(k), 0), count(*), count(*) FILTER (WHERE k = 1) FROM {column.texts}"
+    )
+    few = different <= max(_MOST_DIFFERENT * rows, _FEWEST) if whole else once <= _MOST_UNSEEN * rows
+    if not few or different > _MOST_LISTED:
+        place.run(f"DROP TABLE {column.texts}")
+        return column
+    place.run(f"CREATE TYPE t{column.n} AS ENUM (SELECT v FROM {column.texts} UNION SELECT '' ORDER BY v)")
+    return replace(column, listed=True)
+
+
+def _landing(file: File, columns: Sequence[_Landing]) -> str:
+    """Return the query for all rows: texts as they are, and what they are in their enumerations."""
+    cells = ", ".join(f'{one.cell} AS "c{one.n}"' for one in columns)
+    tried = "".join(f', TRY_CAST("c{one.n}" AS t{one.n}) AS "e{one.n}"' for one in columns if one.listed)
+    beside = [f'"e{one.n}" IS NULL' for one in columns if one.listed]
+    if file.names:
+        again, blank = _no_data(file, [f'"c{one.n}"' for one in columns])
+        first, header = '"c0"', literal(file.names[0])
+        spaced = f"{first} < '!' OR {first} >= '\x7f' OR starts_with({first}, {header} || ' ')"
+        suspected = f"{first} = {header} OR {spaced}"
+        beside.append(f"CASE WHEN {suspected} THEN {again} OR {blank} ELSE false END")
+    whole = ", ".join(f'"c{one.n}"' for one in columns)
+    odd = f"CASE WHEN {' OR '.join(beside) or 'false'} THEN [{whole}] END"
+    kept = ", ".join(f'"{"e" if one.listed else "c"}{one.n}" AS "{one.n}"' for one in columns)
+    return f"SELECT {kept}, {odd} AS odd FROM (SELECT *{tried} FROM (SELECT {cells} FROM {file.reader}))"
+
+
+def _no_data(file: File, cells: Sequence[str]) -> tuple[str, str]:
+    """Return the conditions that the cells of a row are those of the header again, and that all are blank."""
+    if not file.names:
+        return "false", "false"
+    trimmed = [f"trim({cell}, {literal(SPACES)})" for cell in cells]
+    again = (f"{cell} = {literal(name)}" for cell, name in zip(trimmed, file.names, strict=True))
+    blank = (f"{cell} = ''" for cell in trimmed)
+    return f"({' AND '.join(again)})", f"({' AND '.join(blank)})"
+
+
+def _looked_through(
+    place: Place, columns: Sequence[_Landing], data: str, keep_spaces: bool
+) -> list[_Landing]:
+    """Return the columns with what the ``data`` in the table tell of them."""
+    asked = [
+        f'count(*) FILTER (WHERE "{one.n}" IS NULL)' if one.listed else f"bool_or({_is_spaced(one.whole)})"
         for one in columns
     ]
-    kinds = ("again", "blank")
-    looked += [
-        f"{0 if file.no_data is None else f'count(*) FILTER (WHERE {kind})'} AS {kind}" for kind in kinds
-    ]
-    place.run(f"CREATE TEMP TABLE lists AS SELECT {', '.join(looked)} FROM {file.told}")
+    (told,) = place.run(f"SELECT {', '.join(asked)} FROM {data}")
+    looked = []
+    for one, found in zip(columns, told, strict=True):
+        if not one.listed:
+            looked.append(replace(one, spaced=bool(found)))
+            continue
+        texts = _suspect(place, one, data, int(found))
+        trimmed = [text.strip(SPACES) for text in texts]
+        looked.append(
+            replace(
+                one,
+                lacking=bool(found),
+                spaced=texts != trimmed,
+                pointed=has_decimal_commas(texts if keep_spaces else trimmed),
+            )
+        )
+    return looked
+
+
+def _suspect(place: Place, column: _Landing, data: str, lacking: int) -> list[str]:
+    """Return the texts of a column that the ``data`` hold, where some of its list may be not plain.
+
+    The ``lacking`` ones come to the list before.
+    """
+    if lacking:
+        unlisted = f'SELECT DISTINCT {column.whole}, 0 FROM {data} WHERE "{column.n}" IS NULL'
+        place.run(f"INSERT INTO {column.texts} {unlisted}")
+    ((suspect,),) = place.run(f"SELECT bool_or({_is_spaced('v')} OR contains(v, ',')) FROM {column.texts}")
+    if not suspect:
+        return []
+    held = f"SELECT DISTINCT {column.whole} AS v, 0 AS k FROM {data}"
+    place.run(f"CREATE OR REPLACE TEMP TABLE {column.texts} AS {held}")
+    return [str(text) for (text,) in place.run(f"SELECT v FROM {column.texts}")]
 
 
 def _is_spaced(cell: str) -> str:
-    return f"regexp_matches({cell}, {_literal(f'^[{SPACES}]|[{SPACES}]$')})"
+    return f"regexp_matches({cell}, {literal(f'^[{SPACES}]|[{SPACES}]$')})"
 
 
-def _spaced(place: Place, columns: Sequence[_Landing]) -> list[_Landing]:
-    """Return the columns with what ``lists`` says of the spaces around their cells."""
-    known = {str(row[0]) for row in place.run("DESCRIBE lists")}
-    spaced = [
-        f"s{one.n}" if f"s{one.n}" in known else f"(SELECT bool_or({_is_spaced('v')}) FROM {one.texts})"
-        for one in columns
-    ]
-    (told,) = place.run(f"SELECT {', '.join(spaced)} FROM lists")
-    return [replace(one, spaced=bool(is_so)) for one, is_so in zip(columns, told, strict=True)]
-
-
-def _with_commas(place: Place, columns: Sequence[_Landing]) -> list[int]:
-    """Return the places of the columns of numbers with decimal commas, of those whose texts are listed."""
-    return [
-        one.n
-        for one in columns
-        if one.listed
-        and has_decimal_commas([str(value) for (value,) in place.run(f"SELECT v FROM {one.texts}")])
-    ]
-
-
-def _literal(text: str) -> str:
-    return "'" + text.replace("'", "''") + "'"
+def _settle(place: Place, columns: Sequence[_Landing], data: str, keep_spaces: bool) -> None:
+    """Make the table once more, of its ``data``: with all texts in their enumerations, and plain."""
+    made = []
+    for one in columns:
+        cell = one.plain(one.whole, keep_spaces) if one.changed else f'"{one.n}"'
+        if one.changed and one.listed:
+            texts = f"SELECT DISTINCT {one.plain('v', keep_spaces)} AS v FROM {one.texts}"
+            ((different,),) = place.run(f"SELECT count(*) FROM ({texts})")
+            if different <= _MOST_LISTED:
+                place.run(f"CREATE TYPE u{one.n} AS ENUM ({texts} ORDER BY v)")
+                cell = f"CAST({cell} AS u{one.n})"
+        made.append(f'{cell} AS "{one.n}"')
+    place.run(f"CREATE TABLE settled AS SELECT {', '.join(made)} FROM {data}")
+    place.run(f"DROP TABLE {_TABLE}")
+    place.run(f"ALTER TABLE settled RENAME TO {_TABLE}")
 
 
 def _quoted(name: str) -> str:

@@ -13,6 +13,7 @@ from typing import Any
 
 from sqlalchemy import Numeric, and_, cast, func, not_, or_, select
 
+from pravix.engines.adaptor import Adaptor
 from pravix.engines.flat import Flat
 from pravix.engines.sample import Sample
 from pravix.relation.relation import Column, Spread
@@ -21,6 +22,7 @@ from pravix.relation.types import ColumnType, Kind, column_type
 _VALUES = 1_000
 _MISFITS = 20
 _ROUNDS = 4
+_AGAIN = 50
 _WIDE = 38
 
 _PATTERNS = {
@@ -36,7 +38,9 @@ _MARKS = {"A": "[A-Z]", "a": "[a-z]", "9": "[0-9]"}
 
 def spreads(flat: Flat) -> dict[str, Spread]:
     """Return how the cells of every column are spread. Two passes over all rows for each."""
-    return {name: _spread(flat, name) for name in flat.names}
+    found = {name: _spread(flat, name) for name in flat.names}
+    flat.full.update(name for name, one in found.items() if not one.blanks)
+    return found
 
 
 def _spread(flat: Flat, name: str) -> Spread:
@@ -60,7 +64,7 @@ def complete_types(sample: Sample, spread: dict[str, Spread]) -> None:
         if len(one.frequent) == one.distinct:
             _add_values(sample, name, column, [value for value, _ in one.frequent])
         else:
-            _add_misfits(sample, name)
+            _add_misfits(sample, name, one)
 
 
 def _add_values(sample: Sample, name: str, column: Column, values: list[str]) -> None:
@@ -78,23 +82,33 @@ def _add_values(sample: Sample, name: str, column: Column, values: list[str]) ->
         missing = left
 
 
-def _add_misfits(sample: Sample, name: str) -> None:
+def _add_misfits(sample: Sample, name: str, spread: Spread) -> None:
+    """Add rows whose cells are of another type. Where a cell mostly comes again, each is looked at once: with
+    a limit that is never met, so that no engine looks at them before.
+    """
     flat = sample.flat
+    as_text = flat.place.adaptor.as_text
+    cell = as_text(flat.cells[name])
+    again = spread.distinct * _AGAIN <= flat.row_count
+    different = select(flat.cells[name].label("v")).select_from(flat.source).distinct()
+    values = different.limit(flat.row_count).subquery()
+    looked_at = as_text(values.c.v) if again else cell
     for _ in range(_ROUNDS):
         column = sample.column(name)
-        conditions = list(_fits(flat, name, column_type(column)))
+        conditions = list(_fits(flat.place.adaptor, looked_at, column_type(column)))
         if not conditions:
             return
-        misfit = and_(flat.is_filled(name), or_(*map(not_, conditions)))
-        if not sample.add(flat.rows_where(misfit, _MISFITS)):
+        misfit = and_(looked_at != "", or_(*map(not_, conditions)))
+        if again:
+            found = flat.place.rows(select(looked_at).where(misfit).limit(_MISFITS), _MISFITS)
+            misfit = cell.in_([value for (value,) in found])
+        if (again and not found) or not sample.add(flat.rows_where(misfit, _MISFITS)):
             break
     _add_ends(sample, name)
 
 
-def _fits(flat: Flat, name: str, found: ColumnType) -> Iterator[Any]:
-    """Yield the conditions that a cell fits a type, as far as a pattern tells."""
-    adaptor = flat.place.adaptor
-    cell = adaptor.as_text(flat.cells[name])
+def _fits(adaptor: Adaptor, cell: Any, found: ColumnType) -> Iterator[Any]:
+    """Yield the conditions that the text of a cell fits a type, as far as a pattern tells."""
     pattern = _PATTERNS.get(found.kind)
     if found.kind is Kind.DECIMAL:
         whole = max(found.digits - found.scale, 1)

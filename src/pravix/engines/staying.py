@@ -90,7 +90,8 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
     try:
         import duckdb_engine  # noqa: F401
 
-        from pravix.engines.landing import landed, parquet_file, text_file
+        from pravix.engines.landing import landed
+        from pravix.engines.landing_files import parquet_file, text_file
     except ImportError as error:
         raise InputError(
             f"{path} does not fit into memory, and {error.name} is missing",

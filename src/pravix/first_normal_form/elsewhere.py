@@ -78,7 +78,7 @@ def repaired_elsewhere(flat: Flat, repaired: Repaired) -> Flat:
     told = {**flat.told, **replayed(flat, [one for repair in repaired.in_place for one in repair.rebuilt()])}
     for bundle in repaired.bundles:
         told[bundle.column] = tuple(one for name in bundle.leaving for one in flat.told[name])
-    return replace(flat, told={name: told[name] for name in repaired.relation.names}, sizes={})
+    return replace(flat, told={name: told[name] for name in repaired.relation.names}, sizes={}, full=set())
 
 
 def replayed(flat: Flat, entries: Iterable[Rebuilt]) -> dict[str, tuple[Any, ...]]:

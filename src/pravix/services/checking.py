@@ -86,8 +86,9 @@ def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
                 "New rows in a database are held against the tables there: pravix load DIR URL",
             ) from None
         return checked_in_place(design, flat, read.account.name, kind.quoted(view))
-    load_folder(folder, f"duckdb:///{place.beside}")
-    place.run(f"ATTACH {kind.literal(place.beside)} AS stored (READ_ONLY)")
+    stored = place.beside("stored.duckdb")
+    load_folder(folder, f"duckdb:///{stored}")
+    place.run(f"ATTACH {kind.literal(stored)} AS stored (READ_ONLY)")
     return checked_in_place(design, flat, read.account.name, f"stored.{kind.quoted(view)}")
 
 

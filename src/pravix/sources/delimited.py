@@ -23,7 +23,7 @@ import numpy as np
 
 from pravix.errors import InputError
 from pravix.memory import give_back
-from pravix.relation.relation import BLANK, Column, Relation
+from pravix.relation.relation import Column, Relation
 from pravix.relation.texts import together
 from pravix.sources.account import Account, Source
 from pravix.sources.arriving import bytes_of, check_readable, display_name
@@ -303,12 +303,20 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
 
         columns = tuple(threads.map(whole, range(len(names))))
     pyarrow.default_memory_pool().release_unused()
-    blank = np.ones(rows, dtype=np.bool_)
-    for column in columns:
-        blank &= column.codes == BLANK
-    if blank.any():
+    if _has_blank_row(columns, rows):
         return None
     return Relation(columns, np.arange(2, rows + 2, dtype=np.int64))
+
+
+def _has_blank_row(columns: Sequence[Column], rows: int) -> bool:
+    """Return whether some row has cells of spaces or nothing only; few values are looked at first."""
+    blank = np.ones(rows, dtype=np.bool_)
+    for column in sorted(columns, key=lambda column: len(column.values)):
+        blanks = [code for code, value in enumerate(column.values) if not value or value.isspace()]
+        blank &= np.isin(column.codes, blanks)
+        if not blank.any():
+            return False
+    return True
 
 
 def _repeats(cells: Any) -> bool:
