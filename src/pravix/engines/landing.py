@@ -2,9 +2,10 @@
 at.
 
 Columns of few different texts become an enumeration, so that they are compared and grouped as small numbers.
-Its texts are those of some rows, spread over all. A row with another text, one that is the header again and
-one that is blank keep all of their cells beside, in the column ``odd``; where there are any, or where cells
-are to be made plain, the table is made once more from itself.
+Its texts are those of some rows, spread over all, where hardly another can be expected. A row with another
+text, one that is the header again and one that is blank keep all of their cells beside, in the column
+``odd``; where there are any, where cells are to be made plain, or a column turns out to have few texts, the
+table is made once more from itself.
 """
 
 from __future__ import annotations
@@ -36,6 +37,13 @@ _MOST_LISTED = 200_000
 _MOST_DIFFERENT = 0.5
 _MOST_UNSEEN = 0.05
 _FEWEST = 1_000
+_MISSED = 200_000_000
+"""For each cell that is not in its enumeration DuckDB writes all of its texts into a complaint, which nobody
+reads: so many bytes take it some seconds."""
+
+_AT_MOST = 3
+"""Where no text came once, at most about so many rows as large as those seen have another one."""
+
 _TABLE = "flat"
 
 
@@ -94,14 +102,16 @@ class _Filled:
 class _Landing:
     """A column on its way, with its ``cell`` in the file as a text.
 
-    Where it is ``listed``, its texts are few and known, but for some that may be ``lacking``. Texts may be
-    ``spaced``: there is a space around one of them; or ``pointed``: they are numbers with decimal commas.
+    Where it is ``listed``, its texts are few and known, but for some that may be ``lacking``; where that may
+    ``turn_out`` when all are in the table, they are listed then. Texts may be ``spaced``: there is a space
+    around one of them; or ``pointed``: they are numbers with decimal commas.
     """
 
     n: int
     name: str
     cell: str
     listed: bool = False
+    turn_out: bool = False
     lacking: bool = False
     spaced: bool = False
     pointed: bool = False
@@ -140,7 +150,7 @@ def _filled(place: LandedPlace, file: File, keep_spaces: bool) -> _Filled:
     with place.doing(f"looking through {file.name}"):
         share = min(1.0, max(_WHOLE, min(_SHARE * file.bytes, _MOST_LOOKED_AT)) / max(file.bytes, 1))
         lines = _look_at_some(place, file, columns, share)
-        columns = [_listed(place, one, share == 1) for one in columns]
+        columns = [_listed(place, one, share) for one in columns]
         place.run("DROP TABLE seen")
     with place.doing(f"putting {file.name} into a database for a while"), place.room_for(len(columns) + 1):
         place.run(f"CREATE TABLE {_TABLE} AS {_landing(file, columns)}")
@@ -184,8 +194,9 @@ def _look_at_some(place: LandedPlace, file: File, columns: Sequence[_Landing], s
     return lines
 
 
-def _listed(place: Place, column: _Landing, whole: bool) -> _Landing:
-    """Return a column with whether its texts are few, as far as the rows ``seen`` tell, and list them then.
+def _listed(place: Place, column: _Landing, share: float) -> _Landing:
+    """Return a column with whether its texts are few, as far as a share of the rows tells that were ``seen``,
+    and list them then.
 
     How likely the next row has a text that none has yet is told by those that came once. Source: I. J. Good,
     "The population frequencies of species", Biometrika 40, 1953.
@@ -193,13 +204,16 @@ def _listed(place: Place, column: _Landing, whole: bool) -> _Landing:
     place.run(
         f'CREATE TEMP TABLE {column.texts} AS SELECT "{column.n}" AS v, count(*) AS k FROM seen GROUP BY ALL'
     )
-    ((rows, different, once),) = place.run(
-        f"SELECT coalesce(sum(k), 0), count(*), count(*) FILTER (WHERE k = 1) FROM {column.texts}"
+    ((rows, different, once, size),) = place.run(
+        "SELECT coalesce(sum(k), 0), count(*), count(*) FILTER (WHERE k = 1), "
+        f"coalesce(sum(strlen(v) + 4), 0) FROM {column.texts}"
     )
-    few = different <= max(_MOST_DIFFERENT * rows, _FEWEST) if whole else once <= _MOST_UNSEEN * rows
-    if not few or different > _MOST_LISTED:
+    few, surely = different <= max(_MOST_DIFFERENT * rows, _FEWEST), True
+    if share < 1:
+        few, surely = once <= _MOST_UNSEEN * rows, (once + _AT_MOST) / share * size <= _MISSED
+    if not few or not surely or different > _MOST_LISTED:
         place.run(f"DROP TABLE {column.texts}")
-        return column
+        return replace(column, turn_out=few and different <= _MOST_LISTED)
     place.run(f"CREATE TYPE t{column.n} AS ENUM (SELECT v FROM {column.texts} UNION SELECT '' ORDER BY v)")
     return replace(column, listed=True)
 
@@ -242,6 +256,8 @@ def _looked_through(
     (told,) = place.run(f"SELECT {', '.join(asked)} FROM {data}")
     looked = []
     for one, found in zip(columns, told, strict=True):
+        if one.turn_out:
+            one = _turned_out(place, one, data)
         if not one.listed:
             looked.append(replace(one, spaced=bool(found)))
             continue
@@ -250,12 +266,21 @@ def _looked_through(
         looked.append(
             replace(
                 one,
-                lacking=bool(found),
+                lacking=one.lacking or bool(found),
                 spaced=texts != trimmed,
                 pointed=has_decimal_commas(texts if keep_spaces else trimmed),
             )
         )
     return looked
+
+
+def _turned_out(place: Place, column: _Landing, data: str) -> _Landing:
+    """Return a column of texts of the ``data`` as one whose texts are listed, if they are few."""
+    ((different,),) = place.run(f'SELECT count(DISTINCT "{column.n}") FROM {data}')
+    if different > _MOST_LISTED:
+        return column
+    place.run(f'CREATE TEMP TABLE {column.texts} AS SELECT DISTINCT "{column.n}" AS v, 0 AS k FROM {data}')
+    return replace(column, listed=True, lacking=True)
 
 
 def _suspect(place: Place, column: _Landing, data: str, lacking: int) -> list[str]:
