@@ -80,7 +80,7 @@ def test_rows_that_change_meanwhile_are_looked_at_in_one_state(engine, rows, mon
         some = ", ".join(f"'{row[0]}'" for row in rows[::10])
         mark = "`" if engine == "mariadb" else '"'
         name = f"{mark}flat rows{mark}"
-        for wanted in (5, 12, 40):
+        for wanted in (5, 12, 30):
             put(url, NAMES, rows)
             changes = (
                 (f"DELETE FROM {name} WHERE {NAMES[0]} IN ({some})",),
