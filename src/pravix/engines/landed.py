@@ -190,7 +190,8 @@ class LandedPlace(Place):
     def room_for(self, columns: int) -> Iterator[None]:
         """Allow the memory in which all processors may fill a table of so many columns at once.
 
-        DuckDB lets as many threads write as half of its memory has room for, 4 MB a column for each.
+        DuckDB lets as many threads write as half of its memory has room for, 4 MB a column for each. Where
+        filling fails it is left so: the place is closed then.
         """
         self.worked(lambda: self._landed.allow((os.cpu_count() or 1) * columns * (8 << 20)))
         yield

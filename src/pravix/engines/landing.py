@@ -258,15 +258,16 @@ def _looked_through(
     for one, found in zip(columns, told, strict=True):
         if one.turn_out:
             one = _turned_out(place, one, data)
+        elif one.listed and found:
+            one = _completed(place, one, data)
         if not one.listed:
             looked.append(replace(one, spaced=bool(found)))
             continue
-        texts = _suspect(place, one, data, int(found))
+        texts = _suspect(place, one, data)
         trimmed = [text.strip(SPACES) for text in texts]
         looked.append(
             replace(
                 one,
-                lacking=one.lacking or bool(found),
                 spaced=texts != trimmed,
                 pointed=has_decimal_commas(texts if keep_spaces else trimmed),
             )
@@ -276,21 +277,21 @@ def _looked_through(
 
 def _turned_out(place: Place, column: _Landing, data: str) -> _Landing:
     """Return a column of texts of the ``data`` as one whose texts are listed, if they are few."""
-    ((different,),) = place.run(f'SELECT count(DISTINCT "{column.n}") FROM {data}')
-    if different > _MOST_LISTED:
-        return column
-    place.run(f'CREATE TEMP TABLE {column.texts} AS SELECT DISTINCT "{column.n}" AS v, 0 AS k FROM {data}')
-    return replace(column, listed=True, lacking=True)
+    different = f'SELECT DISTINCT "{column.n}" AS v, 0 AS k FROM {data} LIMIT {_MOST_LISTED + 1}'
+    place.run(f"CREATE TEMP TABLE {column.texts} AS {different}")
+    ((found,),) = place.run(f"SELECT count(*) FROM {column.texts}")
+    return column if found > _MOST_LISTED else replace(column, listed=True, lacking=True)
 
 
-def _suspect(place: Place, column: _Landing, data: str, lacking: int) -> list[str]:
-    """Return the texts of a column that the ``data`` hold, where some of its list may be not plain.
+def _completed(place: Place, column: _Landing, data: str) -> _Landing:
+    """Return a column to whose list the texts came that it lacked in the ``data``."""
+    unlisted = f'SELECT DISTINCT {column.whole}, 0 FROM {data} WHERE "{column.n}" IS NULL'
+    place.run(f"INSERT INTO {column.texts} {unlisted}")
+    return replace(column, lacking=True)
 
-    The ``lacking`` ones come to the list before.
-    """
-    if lacking:
-        unlisted = f'SELECT DISTINCT {column.whole}, 0 FROM {data} WHERE "{column.n}" IS NULL'
-        place.run(f"INSERT INTO {column.texts} {unlisted}")
+
+def _suspect(place: Place, column: _Landing, data: str) -> list[str]:
+    """Return the texts of a column that the ``data`` hold, where some of its list may be not plain."""
     ((suspect,),) = place.run(f"SELECT bool_or({_is_spaced('v')} OR contains(v, ',')) FROM {column.texts}")
     if not suspect:
         return []

@@ -99,10 +99,13 @@ def _add_misfits(sample: Sample, name: str, spread: Spread) -> None:
         if not conditions:
             return
         misfit = and_(looked_at != "", or_(*map(not_, conditions)))
+        before = len(sample)
         if again:
             found = flat.place.rows(select(looked_at).where(misfit).limit(_MISFITS), _MISFITS)
-            misfit = cell.in_([value for (value,) in found])
-        if (again and not found) or not sample.add(flat.rows_where(misfit, _MISFITS)):
+            _add_values(sample, name, column, [str(value) for (value,) in found])
+        else:
+            sample.add(flat.rows_where(misfit, _MISFITS))
+        if len(sample) == before:
             break
     _add_ends(sample, name)
 
