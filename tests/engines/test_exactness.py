@@ -1,5 +1,6 @@
 """Rules and keys found by asking an engine, against those of all rows in memory, on random tables."""
 
+from functools import partial
 from random import Random
 
 import pyarrow
@@ -13,6 +14,7 @@ from pravix.discovery.asking import Asked
 from pravix.discovery.refuting import Refuting
 from pravix.discovery.search import discover
 from pravix.engines import flat as flat_module
+from pravix.engines.flat import Flat
 from pravix.engines.landed import LandedPlace
 from pravix.engines.landing import landed
 from pravix.engines.landing_files import parquet_file
@@ -37,12 +39,17 @@ def random_rows(random):
     return [f"c {place}" for place in range(width)], rows
 
 
+def discovered(rows):
+    """Return the rules and keys of a sample as it stands."""
+    return discover(rows.begun())
+
+
 def asked(flat, keep_spaces, random, settling):
     """Return the rules and keys that asking all rows gives, from a small sample."""
     try:
         sample = Sample(flat, lambda rows: plain(rows, "t", keep_spaces)[0], random.choice([2, 5, 20]))
         rows = Asked(sample, flat, lambda relation: relation, settling)
-        found = Refuting(rows, flat.names).completed(lambda: discover(rows.begun()))
+        found = Refuting(rows, flat.names, flat.rules).completed(partial(discovered, rows))
         return set(found.dependencies), set(found.keys)
     finally:
         flat.place.close()
@@ -115,6 +122,67 @@ def test_the_rules_are_those_of_the_definition(tmp_path):
                 )
             }
             assert found == minimal, seed
+
+
+def test_combinations_are_counted_without_the_columns_that_others_determine(tmp_path):
+    with database_of("sqlite", tmp_path) as url:
+        for seed in range(2000, 2040):
+            random = Random(seed)
+            names, rows = random_rows(random)
+            names, rows = names[:4], [row[:4] for row in rows]
+            put(url, names, rows)
+            relation = plain(
+                Relation.from_rows(names, [[cell or "" for cell in row] for row in rows]), "t", True
+            )[0]
+            flat = flat_table(url, Reading(table="flat rows", keep_spaces=True))
+            searched = Asked(Sample(flat, lambda one: plain(one, "t", True)[0], 20), flat, lambda one: one)
+            Refuting(searched, flat.names, flat.rules).completed(partial(discovered, searched))
+            records = [dict(zip(names, row, strict=True)) for row in relation.rows()]
+            for columns in subsets(names):
+                filled = [name for name in names if random.random() < 0.3]
+                there = [row for row in records if all(row[name] for name in filled)]
+                different = {tuple(row[name] for name in sorted(columns)) for row in there}
+                assert flat.size(columns, filled) == len(different), (seed, columns, filled)
+            flat.place.close()
+
+
+def test_what_a_known_rule_tells_of_a_combination_is_not_asked(tmp_path):
+    with database_of("sqlite", tmp_path) as url:
+        put(url, ["code", "honey", "kg"], [(f"H{n % 3}", f"honey {n % 3}", str(n % 7)) for n in range(40)])
+        flat = flat_table(url, Reading(table="flat rows"))
+        flat.rules.add(Dependency(frozenset({"code"}), "honey"))
+        assert flat.size({"code", "kg"}) == 21
+        before = flat.place.statements
+        assert flat.size({"code", "honey", "kg"}) == 21
+        assert flat.place.statements == before
+        assert flat.size({"honey", "kg"}) == 21
+        assert flat.place.statements == before + 1
+        flat.place.close()
+
+
+@pytest.mark.parametrize(("twice", "wanted"), [(0, [20, 4, 1]), (600, [20]), (40, [20, 4])])
+def test_ever_larger_parts_of_the_rows_are_asked_where_nearly_all_differ(
+    twice, wanted, tmp_path, monkeypatch
+):
+    monkeypatch.setattr(flat_module, "_SLICE", 100)
+    rows = [(f"depot {n % 400}", f"day {n // 400}", str(n)) for n in range(2_000 - twice)]
+    rows += [(depot, day, f"again {number}") for depot, day, number in rows[:twice]]
+    parts, real = [], Flat.breaking
+
+    def breaking(flat, determinant, dependents, some=1, *more):
+        parts.append(some)
+        return real(flat, determinant, dependents, some, *more)
+
+    monkeypatch.setattr(Flat, "breaking", breaking)
+    with database_of("duckdb", tmp_path) as url:
+        put(url, ["depot", "day", "number"], rows)
+        flat = flat_table(url, Reading(table="flat rows"))
+        assert flat.size({"depot"}) == 400
+        asked_here = Asked(Sample(flat, lambda one: one, 100), flat, lambda one: one, settling=False)
+        outcome = asked_here.broken({"depot", "day"}, [], as_key=True)
+        flat.place.close()
+    assert outcome.shared is bool(twice)
+    assert parts == wanted
 
 
 @pytest.mark.parametrize("engine", ENGINES)

@@ -23,6 +23,9 @@ _NEARLY_UNIQUE = 0.9
 _MANY_GROUPS = 0.3
 """As a share of the rows of the sample."""
 
+_TIMES = 5
+"""Of nearly as many groups as rows so many times as many are looked at next, where few did not tell."""
+
 _SMALL_PART = 0.05
 """Of the rows of the sample: where so few can break a rule, only such are looked at."""
 
@@ -55,9 +58,14 @@ class Asked:
         return self._relation
 
     def broken(self, determinant: Collection[str], dependents: Sequence[str], as_key: bool) -> Outcome:
-        """As said there: of many columns on a part of the groups first, where the engine can, then on all."""
+        """As said there: of many columns on a part of the groups first, where the engine can, then on all.
+
+        Of nearly as many groups as rows ever larger parts come between: to look at all takes longest there.
+        """
         flat, wrong, left, shared = self._tested, set[str](), list(dependents), False
         settled: set[Dependency] = set()
+        if flat.identified_by(determinant):
+            return Outcome(frozenset(), False, True)
 
         def ask(some: Flat, parts: int = 1) -> bool:
             """Ask some rows for such as break what is left; return whether there are any."""
@@ -87,9 +95,12 @@ class Asked:
         many = len(determinant) > _FEW or self._groups(determinant) >= _MANY_GROUPS
         if flat.slices > 1 and many and ask(*self._part(determinant)) and not left:
             return Outcome(frozenset(wrong), True, settled=frozenset(settled))
-        if as_key and not shared and flat.identified_by(determinant):
-            return Outcome(frozenset(wrong), False, True)
-        if self._settling and self._groups(determinant) >= _NEARLY_UNIQUE:
+        nearly_unique = self._groups(determinant) >= _NEARLY_UNIQUE
+        parts = flat.slices // _TIMES
+        while nearly_unique and parts > 1 and (left or (as_key and not shared)):
+            ask(flat, parts)
+            parts //= _TIMES
+        if self._settling and nearly_unique:
             summary = flat.summary(determinant, left)
             if summary.sharing <= SETTLING:
                 self._sample.add(flat.sharing_rows(determinant))

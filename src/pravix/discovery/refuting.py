@@ -66,7 +66,7 @@ class Elsewhere(Protocol):
 
 
 class Refuting:
-    """The claims of a sample held against all rows.
+    """The claims of a sample held against all rows; ``true`` keeps the rules that these obey.
 
     What is said of determinants of several columns that are ``idle`` is left as the sample says it: nobody
     weighs it. Keys are always asked about.
@@ -76,6 +76,7 @@ class Refuting:
         self,
         rows: Elsewhere,
         names: Sequence[str],
+        true: RuleIndex,
         progress: Progress = silent,
         idle: Callable[[frozenset[str]], bool] = lambda columns: False,
     ) -> None:
@@ -83,7 +84,7 @@ class Refuting:
         self._names = tuple(names)
         self._progress = progress
         self._idle = idle
-        self._true = RuleIndex(())
+        self._true = true
         self._keys: set[frozenset[str]] = set()
         self._settled: list[frozenset[str]] = []
         self._settled_for: dict[str, list[frozenset[str]]] = {}

@@ -18,6 +18,7 @@ from sqlalchemy.sql.visitors import replacement_traverse
 from pravix.engines.place import MOST_ROWS, Place, Row
 from pravix.sources.database import padded
 from pravix.sources.told import cell_told
+from pravix.theory.rule_index import RuleIndex
 
 _SLICE = 300_000
 _LEAST_SLICES = 4
@@ -77,7 +78,8 @@ class Flat:
     each with what it is compared by, all of ``source``, which stands in FROM. ``numbered`` is the number of
     a row, from 0, where there is one, ``first_row`` how the first is called in its file, ``table`` says
     that it is a table and no view or query, ``scales`` the decimal places of columns that an engine keeps
-    without them. ``sizes`` keeps what was counted, ``full`` are the columns that are known to have no blank.
+    without them. ``sizes`` keeps what was counted, ``full`` are the columns that are known to have no blank,
+    ``rules`` the dependencies that are known to hold in all rows, a blank being a value like any other.
     """
 
     place: Place
@@ -91,6 +93,7 @@ class Flat:
     scales: Mapping[str, int] = field(default_factory=dict)
     sizes: dict[tuple[frozenset[str], frozenset[str]], int] = field(default_factory=dict)
     full: set[str] = field(default_factory=set)
+    rules: RuleIndex = field(default_factory=lambda: RuleIndex(()))
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -100,13 +103,23 @@ class Flat:
     def size(self, columns: Collection[str], filled: Collection[str] = ()) -> int:
         """Return how many different combinations some columns have, in rows where those ``filled`` are.
 
-        One pass over the rows, once for each combination; where some of the columns are known to identify
-        every row, only the rows are counted.
+        One pass over the rows, once for each combination, without columns that others of it are known to
+        determine; where some of the columns are known to identify every row, only the rows are counted.
         """
         asked = frozenset(columns), frozenset(filled) - self.full
+        if asked not in self.sizes and not self.identified_by(columns):
+            asked = self._deciding(columns), asked[1]
         if asked not in self.sizes:
             self.sizes[asked] = self.filled(asked[1]) if self.identified_by(columns) else self._size(*asked)
         return self.sizes[asked]
+
+    def _deciding(self, columns: Collection[str]) -> frozenset[str]:
+        """Return those of some columns that none of the others are known to determine."""
+        left = frozenset(columns)
+        for name in self._ordered(columns)[::-1]:
+            if self.rules.determines(left - {name}, {name}):
+                left -= {name}
+        return left
 
     def identified_by(self, columns: Collection[str]) -> bool:
         """Whether some of the columns are known to have another combination in every row."""
@@ -405,7 +418,7 @@ class Flat:
 
     def counted_values(self, column: str, most: int) -> tuple[int, list[tuple[str, int]]]:
         """Return how many different cells a column has, a blank too, and the most frequent with their
-        counts. One pass over the rows, and one more where they were not counted yet.
+        counts. One pass over the rows, and one more where there are more and they were not counted yet.
         """
         (told,) = self.told[column]
         groups = (
@@ -415,6 +428,8 @@ class Flat:
             .subquery()
         )
         found = self.place.rows(select(groups).order_by(groups.c.n.desc(), groups.c.v).limit(most), most)
+        if len(found) < most:
+            self.sizes[frozenset({column}), frozenset()] = len(found)
         scale = self.scales.get(column, 0)
         values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
         return self.size([column]), values

@@ -38,6 +38,7 @@ _OPEN = "unterminated quote"
 _NO_UTF8 = "not utf-8 encoded"
 _LOST = "CSV Parser state machine reached an invalid state"
 _FULL = "Out of Memory"
+_NOT_WRITTEN = ("Could not write", "No space left", "failed to offload", "checkpoint failed")
 
 _Found = TypeVar("_Found")
 
@@ -45,6 +46,9 @@ _Found = TypeVar("_Found")
 class _Landed(SQLConnection):
     """A connection to a database of our own in ``folder``, which goes when it is closed, or when the program
     ends.
+
+    It is looked at often and kept for minutes, so nothing is compressed; and what is committed goes into its
+    file at once: a log of a large table would be held in memory.
 
     Every statement stands for itself: one that fails changes nothing, and does not end the others. One for
     which ``memory`` (in bytes) is too little is carried out again with the ``most``, which is left so.
@@ -56,6 +60,8 @@ class _Landed(SQLConnection):
         settings = (
             f"SET memory_limit = '{memory >> 20}MiB'",
             f"SET temp_directory = '{spill}'",
+            "SET force_compression = 'uncompressed'",
+            "SET wal_autocheckpoint = '1KB'",
             "SET enable_progress_bar = true",
             "SET enable_progress_bar_print = false",
         )
@@ -76,9 +82,13 @@ class _Landed(SQLConnection):
     def run(self, sql: str) -> list[Row]:
         """As said there."""
         run = super().run
-        found = self._carried_out(lambda: run(sql))
-        self.connection.commit()
-        return found
+
+        def committed() -> list[Row]:
+            found = run(sql)
+            self.connection.commit()
+            return found
+
+        return self._carried_out(committed)
 
     def _carried_out(self, statement: Callable[[], _Found]) -> _Found:
         """Carry out a statement, with more memory if it must be."""
@@ -108,10 +118,10 @@ class _Landed(SQLConnection):
         except DBAPIError as error:
             with suppress(Exception):
                 self.connection.rollback()
-            unread = _unread(self._name, str(error.orig))
-            if unread is None:
+            refused = _refused(self._name, str(error.orig))
+            if refused is None:
                 raise
-            raise unread from None
+            raise refused from None
 
     @property
     def dialect(self) -> Any:
@@ -135,8 +145,15 @@ class _Landed(SQLConnection):
         let_go(self.folder)
 
 
-def _unread(name: str, complaint: str) -> InputError | None:
-    """Return what is wrong with delimited text; None where DuckDB complains of something else."""
+def _refused(name: str, complaint: str) -> InputError | None:
+    """Return what is wrong with delimited text, or that the disk is full; None where DuckDB complains of
+    something else.
+    """
+    if any(one in complaint for one in _NOT_WRITTEN):
+        return InputError(
+            f"{name} cannot be put into a database for a while: the disk is full",
+            "Free some space, or name a folder on another disk in TMPDIR.",
+        )
     if _LOST in complaint:
         return InputError(
             f"{name}: its lines end in different ways, or a cell holds a carriage return without quotes",

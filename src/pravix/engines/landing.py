@@ -301,7 +301,10 @@ def _suspect(place: Place, column: _Landing, data: str) -> list[str]:
 
 
 def _is_spaced(cell: str) -> str:
-    return f"regexp_matches({cell}, {literal(f'^[{SPACES}]|[{SPACES}]$')})"
+    """Return the condition that a text has a space around it; few begin or end with what may be one."""
+    suspected = " OR ".join(f"{end} < '!' OR {end} >= '\x7f'" for end in (cell, f"{cell}[-1]"))
+    spaced = f"regexp_matches({cell}, {literal(f'^[{SPACES}]|[{SPACES}]$')})"
+    return f"CASE WHEN {suspected} THEN {spaced} ELSE false END"
 
 
 def _settle(place: Place, columns: Sequence[_Landing], data: str, keep_spaces: bool) -> None:

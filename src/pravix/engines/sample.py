@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
+from array import array
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from copy import copy
-from operator import itemgetter
 
 import numpy as np
+from numpy.typing import NDArray
 
 from pravix.engines.flat import Flat
 from pravix.engines.place import Row
-from pravix.relation.relation import Column, Relation
+from pravix.relation.relation import BLANK, Column, Relation
 
 ROWS = 50_000
 """About so many rows are drawn."""
 
-Texts = tuple[str, ...]
-
 
 class Sample:
-    """Rows drawn from a flat table, and those fetched since.
+    """Rows drawn from a flat table, and those fetched since, coded as they come.
 
     A row that is there is not added again, but as often as a statement gives it: so two rows of the sample
     are equal only where two of the table are. ``cleaned`` makes the cells of a relation plain, as it was
@@ -30,39 +29,41 @@ class Sample:
     def __init__(self, flat: Flat, cleaned: Callable[[Relation], Relation], rows: int = ROWS) -> None:
         self.flat = flat
         self.cleaned = cleaned
-        self._rows: list[Texts] = []
+        self._codes = array("i")
         self._numbers: list[int] = []
-        self._held: Counter[Texts] = Counter()
-        self._known: dict[str, str] = {}
+        self._held: Counter[tuple[int, ...]] = Counter()
+        self._known: list[dict[str, int]] = [{"": BLANK} for _ in flat.names]
         self.add(flat.sample(rows))
 
     def copied(self) -> Sample:
         """Return a sample with the same rows, to which others can be added."""
         made = copy(self)
-        made._rows, made._numbers, made._held = list(self._rows), list(self._numbers), Counter(self._held)
+        made._codes, made._numbers, made._held = self._codes[:], list(self._numbers), Counter(self._held)
+        made._known = [dict(known) for known in self._known]
         return made
 
     def __len__(self) -> int:
-        return len(self._rows)
+        return len(self._numbers)
 
     def add(self, fetched: Iterable[Row]) -> int:
         """Add the rows of one statement that are not there yet; return how many they are."""
-        before = len(self._rows)
-        seen: Counter[Texts] = Counter()
+        before = len(self)
+        seen: Counter[tuple[int, ...]] = Counter()
         numbered = self.flat.numbered is not None
-        known = self._known
         for row in fetched:
-            texts = tuple(known.setdefault(cell, cell) for cell in self.flat.texts(row))
-            seen[texts] += 1
-            if seen[texts] > self._held[texts]:
-                self._held[texts] += 1
-                self._rows.append(texts)
-                self._numbers.append(int(row[0]) + self.flat.first_row if numbered else len(self._rows))
-        return len(self._rows) - before
+            cells = zip(self._known, self.flat.texts(row), strict=True)
+            codes = tuple([known.setdefault(cell, len(known)) for known, cell in cells])
+            seen[codes] += 1
+            if seen[codes] > self._held[codes]:
+                self._held[codes] += 1
+                self._codes.extend(codes)
+                self._numbers.append(int(row[0]) + self.flat.first_row if numbered else len(self) + 1)
+        return len(self) - before
 
     def relation(self, start: int = 0) -> Relation:
         """Return the rows from ``start`` on."""
-        return self._coded(self.flat.names, start)
+        columns = (self._column(place, start) for place in range(len(self._known)))
+        return self.cleaned(Relation(tuple(columns), np.array(self._numbers[start:], dtype=np.int64)))
 
     def relation_of(self, fetched: Iterable[Row]) -> Relation:
         """Return fetched rows, whether they are in the sample or not."""
@@ -70,11 +71,16 @@ class Sample:
 
     def column(self, name: str) -> Column:
         """Return the cells of one column."""
-        return self._coded([name], 0).columns[0]
+        one = self._column(self.flat.names.index(name), 0)
+        return self.cleaned(Relation((one,), np.array(self._numbers, dtype=np.int64))).columns[0]
 
-    def _coded(self, names: Sequence[str], start: int) -> Relation:
-        """Return some columns of the rows from ``start`` on; equal texts are one object, so this is quick."""
-        rows = self._rows[start:]
-        places = {name: place for place, name in enumerate(self.flat.names)}
-        columns = tuple(Column.from_texts(name, map(itemgetter(places[name]), rows)) for name in names)
-        return self.cleaned(Relation(columns, np.array(self._numbers[start:], dtype=np.int64)))
+    def different(self, name: str) -> int:
+        """Return how many different cells a column has here, a blank too."""
+        return len(self._known[self.flat.names.index(name)])
+
+    def _column(self, place: int, start: int) -> Column:
+        name, values = self.flat.names[place], list(self._known[place])
+        codes: NDArray[np.int32] = np.array(self._codes[place + start * len(self._known) :: len(self._known)])
+        if start:
+            return Column.from_texts(name, [values[code] for code in codes.tolist()])
+        return Column(name, codes, values)

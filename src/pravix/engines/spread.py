@@ -36,15 +36,19 @@ _CODE = "^[A-Z0-9]+([-/. ]?[A-Z0-9]+)*$"
 _MARKS = {"A": "[A-Z]", "a": "[a-z]", "9": "[0-9]"}
 
 
-def spreads(flat: Flat) -> dict[str, Spread]:
-    """Return how the cells of every column are spread. Two passes over all rows for each."""
-    found = {name: _spread(flat, name) for name in flat.names}
+def spreads(sample: Sample) -> dict[str, Spread]:
+    """Return how the cells of every column are spread over all rows, and tell the flat table.
+
+    One pass over all rows for a column of few values, as far as the sample tells, and two for others.
+    """
+    flat = sample.flat
+    found = {name: _spread(flat, name, sample.different(name) <= _VALUES) for name in flat.names}
     flat.full.update(name for name, one in found.items() if not one.blanks)
     return found
 
 
-def _spread(flat: Flat, name: str) -> Spread:
-    if flat.size([name]) == flat.row_count:
+def _spread(flat: Flat, name: str, few: bool) -> Spread:
+    if not few and flat.size([name]) == flat.row_count:
         filled = flat.filled([name])
         return Spread(filled, filled, flat.row_count - filled)
     distinct, frequent = flat.counted_values(name, _VALUES)

@@ -134,7 +134,7 @@ def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
         return made
 
     sample = Sample(flat, cleaned)
-    spread = spreads(flat)
+    spread = spreads(sample)
     complete_types(sample, spread)
     relation = sample.relation()
     told = (

@@ -25,6 +25,7 @@ from pravix.first_normal_form.repair import InPlace, Repair, Repaired
 from pravix.progress import Progress
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
+from pravix.theory.rule_index import RuleIndex
 from pravix.wording import joined, shortened
 
 MOST_VALUES = 2_000
@@ -65,7 +66,7 @@ class SearchedElsewhere:
         def idle(columns: frozenset[str]) -> bool:
             return weighed_only and groupings.told_here(columns, least, self.flat.row_count) is True
 
-        refuting = Refuting(asked, self.relation.names, progress, idle)
+        refuting = Refuting(asked, self.relation.names, self.flat.rules, progress, idle)
         found = refuting.completed(lambda: search(asked.begun()), keys_only)
         self.searched = asked.begun()
         return found
@@ -78,7 +79,8 @@ def repaired_elsewhere(flat: Flat, repaired: Repaired) -> Flat:
     told = {**flat.told, **replayed(flat, [one for repair in repaired.in_place for one in repair.rebuilt()])}
     for bundle in repaired.bundles:
         told[bundle.column] = tuple(one for name in bundle.leaving for one in flat.told[name])
-    return replace(flat, told={name: told[name] for name in repaired.relation.names}, sizes={}, full=set())
+    told = {name: told[name] for name in repaired.relation.names}
+    return replace(flat, told=told, sizes={}, full=set(), rules=RuleIndex(()))
 
 
 def replayed(flat: Flat, entries: Iterable[Rebuilt]) -> dict[str, tuple[Any, ...]]:
