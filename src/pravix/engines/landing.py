@@ -302,7 +302,7 @@ def _suspect(place: Place, column: _Landing, data: str) -> list[str]:
 
 def _is_spaced(cell: str) -> str:
     """Return the condition that a text has a space around it; few begin or end with what may be one."""
-    suspected = " OR ".join(f"{end} < '!' OR {end} >= '\x7f'" for end in (cell, f"{cell}[-1]"))
+    suspected = f"{cell} < '!' OR {cell} >= '\x7f' OR {cell}[-1] NOT BETWEEN '!' AND '~'"
     spaced = f"regexp_matches({cell}, {literal(f'^[{SPACES}]|[{SPACES}]$')})"
     return f"CASE WHEN {suspected} THEN {spaced} ELSE false END"
 

@@ -87,16 +87,20 @@ def _add_values(sample: Sample, name: str, column: Column, values: list[str]) ->
 
 
 def _add_misfits(sample: Sample, name: str, spread: Spread) -> None:
-    """Add rows whose cells are of another type. Where a cell mostly comes again, each is looked at once: with
-    a limit that is never met, so that no engine looks at them before.
+    """Add rows whose cells are of another type, and the least and the greatest number.
+
+    Where a cell mostly comes again, each is looked at once: with a limit that is never met, so that no engine
+    looks at them before.
     """
     flat = sample.flat
     as_text = flat.place.adaptor.as_text
-    cell = as_text(flat.cells[name])
     again = spread.distinct * _AGAIN <= flat.row_count
-    different = select(flat.cells[name].label("v")).select_from(flat.source).distinct()
-    values = different.limit(flat.row_count).subquery()
-    looked_at = as_text(values.c.v) if again else cell
+    cell, source = flat.cells[name], flat.source
+    if again:
+        different = select(cell.label("v")).select_from(source).distinct()
+        source = different.limit(flat.row_count).subquery()
+        cell = source.c.v
+    looked_at = as_text(cell)
     for _ in range(_ROUNDS):
         column = sample.column(name)
         conditions = list(_fits(flat.place.adaptor, looked_at, column_type(column)))
@@ -111,7 +115,7 @@ def _add_misfits(sample: Sample, name: str, spread: Spread) -> None:
             sample.add(flat.rows_where(misfit, _MISFITS))
         if len(sample) == before:
             break
-    _add_ends(sample, name)
+    _add_ends(sample, name, looked_at, source)
 
 
 def _fits(adaptor: Adaptor, cell: Any, found: ColumnType) -> Iterator[Any]:
@@ -134,14 +138,18 @@ def _fits(adaptor: Adaptor, cell: Any, found: ColumnType) -> Iterator[Any]:
         yield adaptor.length(cell) <= found.length
 
 
-def _add_ends(sample: Sample, name: str) -> None:
-    """Add a row with the least and one with the greatest number."""
+def _add_ends(sample: Sample, name: str, looked_at: Any, source: Any) -> None:
+    """Add a row with the least and one with the greatest number, of the texts that are looked at."""
     flat = sample.flat
     column = sample.column(name)
     kind = column_type(column)
     if kind.kind not in (Kind.INTEGER, Kind.DECIMAL):
         return
-    text = flat.place.adaptor.as_text(flat.cells[name])
-    number = cast(func.nullif(text, ""), Numeric(_WIDE, kind.scale))
-    for end in flat.place.row(select(func.min(number), func.max(number)).select_from(flat.source)):
-        sample.add(flat.rows_where(number == end, 1))
+
+    def number(text: Any) -> Any:
+        return cast(func.nullif(text, ""), Numeric(_WIDE, kind.scale))
+
+    of_rows = number(flat.place.adaptor.as_text(flat.cells[name]))
+    ends = select(func.min(number(looked_at)), func.max(number(looked_at))).select_from(source)
+    for end in flat.place.row(ends):
+        sample.add(flat.rows_where(of_rows == end, 1))
