@@ -122,7 +122,7 @@ def test_the_flat_rows_are_read_back_in_parts_whatever_a_column_is_called(tmp_pa
 
     monkeypatch.setattr(sessions.Query, "of_some", counted)
     monkeypatch.setattr(sqlite_session, "_ROWS_AT_ONCE", 100)
-    monkeypatch.setattr(os, "cpu_count", lambda: 3)
+    monkeypatch.setattr(sqlite_session, "processors", lambda: 3)
     lines = [f"{number},{number * 7 % 50},{number % 5}" for number in range(1000)]
     path = tmp_path / "flat.csv"
     path.write_text("\n".join([",".join([*names, "crates"]), *lines, ""]), encoding="utf-8")

@@ -16,7 +16,6 @@ functional dependency discovery", SIGMOD 2016.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -30,6 +29,7 @@ from numpy.typing import NDArray
 from pravix.discovery.neighbours import PositionList
 from pravix.kernels.arrays import Bounds, CodeMatrix, Codes, Keys, Pairs, Rows
 from pravix.kernels.groups import first_breaks, refined
+from pravix.processors import processors
 
 
 class _Scratch(NamedTuple):
@@ -93,7 +93,7 @@ class Checking:
 
     @property
     def _lots_at_a_time(self) -> int:
-        return min(_THREADS, os.cpu_count() or 1) if len(self._all.rows) >= _ROWS_FOR_THREADS else 1
+        return min(_THREADS, processors()) if len(self._all.rows) >= _ROWS_FOR_THREADS else 1
 
     def breaking_pairs(self, candidates: Iterable[Candidate]) -> Iterator[tuple[Candidate, Pairs]]:
         """Yield each candidate with a pair of rows that breaks it for each dependent.

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -13,6 +12,7 @@ from pravix.discovery.columnsets import distinct, word_count
 from pravix.discovery.wordset import WordSet
 from pravix.kernels.arrays import SmallCodes, Words
 from pravix.kernels.pairs import BLOCK, compare, mark
+from pravix.processors import processors
 from pravix.progress import Progress
 
 _LOT = 64
@@ -35,7 +35,7 @@ def agree_sets(matrix: NDArray[np.integer], most: int, progress: Progress) -> Wo
     codes = int(matrix.max(initial=0)) + 1
     kind = np.uint8 if codes <= 1 << 8 else np.uint16 if codes <= 1 << 16 else np.uint32
     columns = np.ascontiguousarray(matrix.T.astype(kind))
-    threads = os.cpu_count() or 1
+    threads = processors()
     with ThreadPoolExecutor(threads) as pool:
         parts = pool.map(lambda first: _dealt(columns, first, threads, most, progress), range(threads))
         return distinct(np.concatenate([np.empty((0, word_count(width)), dtype=np.uint64), *parts]))

@@ -8,7 +8,6 @@ as that of a text is one of its letters (see ``pravix.relation.hashes``). It fin
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -24,6 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from pravix.kernels.mixing import MULTIPLIER
+from pravix.processors import processors
 from pravix.relation.hashes import stirred
 from pravix.relation.relation import Codes, Column, Relation
 from pravix.relation.texts import Texts, lengths, together
@@ -113,7 +113,7 @@ def _once_of_relation(relation: Relation, forms: Sequence[Form]) -> RowHashes:
     known = _KNOWN_ROWS.setdefault(relation, {})
     if tuple(forms) not in known:
         starts = range(0, max(relation.row_count, 1), _ROWS_AT_ONCE)
-        with ThreadPoolExecutor(os.cpu_count() if len(starts) > 1 else 1) as threads:
+        with ThreadPoolExecutor(processors() if len(starts) > 1 else 1) as threads:
             dictionaries = list(threads.map(_of_column, relation.columns, forms))
 
             def part(start: int) -> Hashes:

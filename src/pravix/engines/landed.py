@@ -20,6 +20,7 @@ from pravix.engines.adaptor import adaptor_for
 from pravix.engines.connection import SQLConnection
 from pravix.engines.place import Place, Row
 from pravix.errors import InputError
+from pravix.processors import processors
 from pravix.progress import Progress, silent
 from pravix.sources.connecting import Connected
 from pravix.sources.layout import ragged_told
@@ -210,7 +211,7 @@ class LandedPlace(Place):
         DuckDB lets as many threads write as half of its memory has room for, 4 MB a column for each. Where
         filling fails it is left so: the place is closed then.
         """
-        self.worked(lambda: self._landed.allow((os.cpu_count() or 1) * columns * (8 << 20)))
+        self.worked(lambda: self._landed.allow(processors() * columns * (8 << 20)))
         yield
         self.worked(lambda: self._landed.allow(0))
 

@@ -16,6 +16,7 @@ from pravix.document.model import TableDocument
 from pravix.document.row_hashes import Form, RowHasher
 from pravix.folder.reader import Folder
 from pravix.loading.sessions import Query, RefusedError, Session, Verified, file_session, raise_stop
+from pravix.processors import processors
 from pravix.progress import Progress
 from pravix.relation.types import Kind
 from pravix.sources.connecting import Connected
@@ -187,7 +188,7 @@ class _SQLiteSession:
         main = query.part.by_name[query.part.main]
         taken = {name.lower() for name in main.column_names}
         row = next((name for name in ("rowid", "oid", "_rowid_") if name not in taken), None)
-        count = min(os.cpu_count() or 1, main.rows // _ROWS_AT_ONCE)
+        count = min(processors(), main.rows // _ROWS_AT_ONCE)
         if row is None or count < 2:
             return [""]
         name = self._kind.quoted(main.name)

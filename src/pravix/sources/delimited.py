@@ -23,6 +23,7 @@ import numpy as np
 
 from pravix.errors import InputError
 from pravix.memory import give_back
+from pravix.processors import processors
 from pravix.relation.relation import Column, Relation
 from pravix.relation.texts import together
 from pravix.sources.account import Account, Source
@@ -271,7 +272,7 @@ def _read_fast(data: bytes, delimiter: str) -> Relation | None:
     parts: list[list[Any]] = [[] for _ in labels]
     repeating: list[bool] = []
 
-    with ThreadPoolExecutor(os.cpu_count()) as threads:
+    with ThreadPoolExecutor(processors()) as threads:
         try:
             for batch in arrow_csv.open_csv(
                 pyarrow.BufferReader(pyarrow.py_buffer(data).slice(start)),
