@@ -92,15 +92,10 @@ class Asked:
                     wrong.add(rule.dependent)
             if not left and not as_key:
                 return Outcome(frozenset(wrong), bool(wrong), settled=frozenset(settled))
-        many = len(determinant) > _FEW or self._groups(determinant) >= _MANY_GROUPS
-        if flat.slices > 1 and many and ask(*self._part(determinant)) and not left:
-            return Outcome(frozenset(wrong), True, settled=frozenset(settled))
-        nearly_unique = self._groups(determinant) >= _NEARLY_UNIQUE
-        parts = flat.slices // _TIMES
-        while nearly_unique and parts > 1 and (left or (as_key and not shared)):
-            ask(flat, parts)
-            parts //= _TIMES
-        if self._settling and nearly_unique:
+        for some, parts in self._parts_of(determinant):
+            if (left or (as_key and not shared)) and ask(some, parts) and not left:
+                return Outcome(frozenset(wrong), True, settled=frozenset(settled))
+        if self._settling and self._groups(determinant) >= _NEARLY_UNIQUE:
             summary = flat.summary(determinant, left)
             if summary.sharing <= SETTLING:
                 self._sample.add(flat.sharing_rows(determinant))
@@ -111,6 +106,19 @@ class Asked:
         if unique:
             flat.sizes[frozenset(determinant), frozenset()] = flat.row_count
         return Outcome(frozenset(wrong), shared, unique, frozenset(settled))
+
+    def _parts_of(self, determinant: Collection[str]) -> Iterator[tuple[Flat, int]]:
+        """Yield ever larger parts of the rows, each with in how many parts its groups are looked at."""
+        flat = self._tested
+        many = len(determinant) > _FEW or self._groups(determinant) >= _MANY_GROUPS
+        if flat.slices == 1 or not many:
+            return
+        yield self._part(determinant)
+        if self._groups(determinant) >= _NEARLY_UNIQUE:
+            parts = flat.slices // _TIMES
+            while parts > 1:
+                yield flat, parts
+                parts //= _TIMES
 
     def _part(self, determinant: Collection[str]) -> tuple[Flat, int]:
         """Return the rows among which one in so many groups of a determinant is looked at, and in how many.
