@@ -61,8 +61,9 @@ def test_a_lost_connection_is_told_and_the_next_try_goes_through(engine, rows, m
             ((number,),) = place._connection.run(NUMBER[engine])
             executed(url, (END[engine].format(number),))
 
-        whole = designed(url)
-        for wanted in (4, 9, 30):
+        with at_statement(monkeypatch, 0, lose) as every:
+            whole = designed(url)
+        for wanted in (4, len(every) // 2, len(every)):
             with (
                 at_statement(monkeypatch, wanted, lose) as seen,
                 pytest.raises(InputError, match=r"refused: .+"),
@@ -76,11 +77,12 @@ def test_a_lost_connection_is_told_and_the_next_try_goes_through(engine, rows, m
 def test_rows_that_change_meanwhile_are_looked_at_in_one_state(engine, rows, monkeypatch):
     with new_database(SERVERS[engine]) as url:
         put(url, NAMES, rows)
-        whole = designed(url)
+        with at_statement(monkeypatch, 0, print) as every:
+            whole = designed(url)
         some = ", ".join(f"'{row[0]}'" for row in rows[::10])
         mark = "`" if engine == "mariadb" else '"'
         name = f"{mark}flat rows{mark}"
-        for wanted in (5, 12, 30):
+        for wanted in (5, len(every) // 2, len(every) - 1):
             put(url, NAMES, rows)
             changes = (
                 (f"DELETE FROM {name} WHERE {NAMES[0]} IN ({some})",),
