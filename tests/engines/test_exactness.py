@@ -39,6 +39,13 @@ def random_rows(random):
     return [f"c {place}" for place in range(width)], rows
 
 
+def as_read(names, rows, keep_spaces=True):
+    """Return rows as they are in memory."""
+    return plain(Relation.from_rows(names, [[cell or "" for cell in row] for row in rows]), "t", keep_spaces)[
+        0
+    ]
+
+
 def discovered(rows):
     """Return the rules and keys of a sample as it stands."""
     return discover(rows.begun())
@@ -65,8 +72,7 @@ def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, mon
             random = Random(seed)
             names, rows = random_rows(random)
             reading = Reading(table=put(url, names, rows), keep_spaces=random.random() < 0.5)
-            relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
-            relation = plain(relation, "t", reading.keep_spaces)[0]
+            relation = as_read(names, rows, reading.keep_spaces)
             wanted = discover(relation)
             found = asked(flat_table(url, reading), reading.keep_spaces, random, random.random() < 0.5)
             assert found == (set(wanted.dependencies), set(wanted.keys)), seed
@@ -86,8 +92,7 @@ def test_random_files_that_are_landed_have_the_rules_and_keys_of_all_rows(tmp_pa
         parquet.write_table(
             pyarrow.table(cells, pyarrow.schema([(name, pyarrow.string()) for name in names])), path
         )
-        relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
-        wanted = discover(plain(relation, "t", True)[0])
+        wanted = discover(as_read(names, rows))
         flat, _ = landed(parquet_file(str(path)), 1 << 30, keep_spaces=True)
         assert asked(flat, True, random, random.random() < 0.5) == (
             set(wanted.dependencies),
@@ -102,8 +107,7 @@ def test_the_rules_are_those_of_the_definition(tmp_path):
             names, rows = random_rows(Random(seed))
             names, rows = names[:4], [row[:4] for row in rows]
             put(url, names, rows)
-            relation = Relation.from_rows(names, [[cell or "" for cell in row] for row in rows])
-            relation = plain(relation, "t", True)[0]
+            relation = as_read(names, rows)
             flat = flat_table(url, Reading(table="flat rows", keep_spaces=True))
             found, _ = asked(flat, True, Random(seed), True)
             true = {
@@ -131,9 +135,7 @@ def test_combinations_are_counted_without_the_columns_that_others_determine(tmp_
             names, rows = random_rows(random)
             names, rows = names[:4], [row[:4] for row in rows]
             put(url, names, rows)
-            relation = plain(
-                Relation.from_rows(names, [[cell or "" for cell in row] for row in rows]), "t", True
-            )[0]
+            relation = as_read(names, rows)
             flat = flat_table(url, Reading(table="flat rows", keep_spaces=True))
             searched = Asked(Sample(flat, lambda one: plain(one, "t", True)[0], 20), flat, lambda one: one)
             Refuting(searched, flat.names, flat.rules).completed(partial(discovered, searched))

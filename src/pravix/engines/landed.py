@@ -147,12 +147,12 @@ class _Landed(SQLConnection):
 
 
 def _refused(name: str, complaint: str) -> InputError | None:
-    """Return what is wrong with delimited text, or that the disk is full; None where DuckDB complains of
-    something else.
+    """Return what is wrong with delimited text, or that the disk takes no more; None where DuckDB complains
+    of something else.
     """
     if any(one in complaint for one in _NOT_WRITTEN):
         return InputError(
-            f"{name} cannot be put into a database for a while: the disk is full",
+            f"{name} cannot be put into a database for a while: the disk takes no more",
             "Free some space, or name a folder on another disk in TMPDIR.",
         )
     if _LOST in complaint:
