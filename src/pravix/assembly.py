@@ -17,7 +17,8 @@ from pravix.document.story import ClaimDocument
 from pravix.engines.staying import Staying
 from pravix.errors import InputError
 from pravix.ledger.ledger import Ledger
-from pravix.proof.proving import Claim, prove_folder
+from pravix.proof.claim import Claim
+from pravix.proof.proving import prove_folder
 from pravix.relation.relation import Relation
 from pravix.sources.reading import Reading
 from pravix.sources.several import named_sources

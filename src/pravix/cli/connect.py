@@ -20,7 +20,7 @@ from pravix.document.entry import as_data
 from pravix.judgement.link_remarks import LinkRemark, link_remarks
 from pravix.judgement.linking import Link, Linked, linked
 from pravix.pictures.diagram import write_diagram
-from pravix.proof.proving import Claim
+from pravix.proof.claim import Claim
 from pravix.relation.relation import Relation
 from pravix.wording import counted, joined
 

@@ -98,14 +98,15 @@ def _links(draft: Draft, others: Mapping[str, Draft]) -> tuple[ForeignKey, ...]:
     """Return the references of a table to keys of the others, to the primary key where it is there.
 
     A reference that another one makes needless is left out: where (place, day) refers to a table that
-    itself refers by place, place alone need not.
+    itself refers by place, place alone need not. Nor does a table refer to one that says all that it says:
+    that one refers to it.
     """
     inside = set(draft.rows.names)
     referred = {
         name: key
         for name, other in others.items()
         for key in [next((key for key in other.keys if set(key) <= inside), ())]
-        if other is not draft and key
+        if other is not draft and key and not inside < set(other.rows.names)
     }
     blank = {column.name for column in draft.rows.columns if column.blanks}
     links = []

@@ -194,18 +194,21 @@ class RowHasher:
                 new = _of_values(list(islice(known, before, None)), self._forms[place])
                 self._hashes[place] = np.concatenate((self._hashes[place], new))
             cells.append(self._hashes[place][codes])
-        return self._counted(cells, len(rows))
+        return self._counted(_combined(cells, len(rows)))
 
-    def hash_columns(self, batch: pyarrow.RecordBatch) -> RowHashes:
+    def hash_columns(self, columns: Sequence[pyarrow.Array]) -> RowHashes:
         """Return the hashes of a batch that has its values column by column. Linear in the cells."""
-        cells = map(_of_array, batch.columns, self._forms)
-        return self._counted(cells, batch.num_rows)
+        return self._counted(of_arrays(columns, self._forms))
 
-    def _counted(self, cells: Iterable[Hashes], count: int) -> RowHashes:
-        found = _combined(cells, count)
+    def _counted(self, found: RowHashes) -> RowHashes:
         self._total += found.hashes.sum(axis=0, dtype=np.uint64)
-        self.count += count
+        self.count += len(found.hashes)
         return found
+
+
+def of_arrays(columns: Sequence[pyarrow.Array], forms: Sequence[Form]) -> RowHashes:
+    """Return the hashes of rows whose values are given as Arrow arrays, column by column. Linear."""
+    return _combined(map(_of_array, columns, forms), len(columns[0]))
 
 
 def _of_array(values: pyarrow.Array, form: Form) -> Hashes:

@@ -31,8 +31,8 @@ def write_outside(document: DesignDocument, flat: Flat, path: str) -> list[str]:
     assert isinstance(place, LandedPlace)
     value, text = RowHasher(by_value(kinds)), RowHasher(by_text(kinds))
     for batch in place.arrow(_all_texts(flat)):
-        value.hash_columns(batch)
-        text.hash_columns(batch)
+        value.hash_columns(batch.columns)
+        text.hash_columns(batch.columns)
     names = file_names([table.name for table in document.tables], ParquetFormat.ending)
     tables = tuple(replace(table, file=name) for table, name in zip(document.tables, names, strict=True))
     marks = replace(document.flat, mark=value.mark, text_mark=text.mark)

@@ -234,7 +234,7 @@ def _hashed_by(
     for batch in _fetched(connection, sql, at_once):
         if stop is not None and stop.is_set():
             break
-        hasher.hash_columns(batch)
+        hasher.hash_columns(batch.columns)
     return hasher
 
 

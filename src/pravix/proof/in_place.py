@@ -12,7 +12,8 @@ from pravix.engines.tables import flat_table
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
 from pravix.loading.in_place import rows_in_place
-from pravix.proof.proving import Claim, proved_by_algebra
+from pravix.proof.claim import Claim
+from pravix.proof.proving import proved_by_algebra
 from pravix.sources.reading import Reading
 from pravix.sql.filling import rows_given_back
 from pravix.sql.holding import claims

@@ -5,31 +5,23 @@ Everything is worked out anew from the rows and the document. No statement of th
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
-from pravix.databases.known import database
 from pravix.document.design_file import read_plain
-from pravix.document.model import Document, JointDocument, PartDocument, RowsMark, RuleDocument, TableDocument
-from pravix.document.row_hashes import by_text, by_value, of_cells, of_rows
+from pravix.document.model import Document, JointDocument, PartDocument, RuleDocument, TableDocument
 from pravix.errors import InputError
 from pravix.folder.reader import Folder, open_folder
 from pravix.folder.writer import SCHEMA_FILE, schema_script
-from pravix.loading.sandbox import loaded_in_memory
-from pravix.proof.rejoining import Rejoined
-from pravix.proof.table_check import CheckedTable, checked_tables
-from pravix.sql.schema import beyond
-from pravix.sql.view import views
+from pravix.proof.claim import Claim
+from pravix.proof.files import looked_through
+from pravix.proof.in_sqlite import in_sqlite
 from pravix.theory.decomposition import is_lossless, lost_dependencies
 from pravix.theory.dependency import Dependency, written_dependency
 from pravix.theory.normal_forms import normal_form
 from pravix.wording import counted, joined
 
 _NAMED = 3
-
-Claim = tuple[bool, str]
-"""Whether something holds, and what, in a sentence."""
 
 
 def prove_folder(folder: Path) -> list[Claim]:
@@ -38,14 +30,10 @@ def prove_folder(folder: Path) -> list[Claim]:
     Raises InputError where a file is missing, cannot be read, or is no design. Linear in the rows.
     """
     opened = open_folder(folder)
-    tables = checked_tables(opened)
-    claims = [_rows_told(tables, opened.tables), _schema_told(opened)]
-    cells = {name: table.cells for name, table in tables.items()}
-    for source, part in opened.document.parts.items():
-        main = tables[part.main]
-        holds, told = _rejoined(part, Rejoined(part, cells), main)
-        claims.append((holds, _said_of(source, told)))
-    claims.append(_in_sqlite(opened))
+    looked = looked_through(opened)
+    claims = [_rows_told(looked.broken, opened.tables), _schema_told(opened)]
+    claims += [(holds, _said_of(source, told)) for source, (holds, told) in looked.given_back.items()]
+    claims.append(in_sqlite(opened))
     return [*claims, *proved_by_algebra(opened.document)]
 
 
@@ -55,8 +43,7 @@ def proved_by_algebra(document: Document) -> list[Claim]:
     return [*_together(algebra), *_merged_forms(document)]
 
 
-def _rows_told(tables: Mapping[str, CheckedTable], documents: Sequence[TableDocument]) -> Claim:
-    broken = [text for table in tables.values() for text in table.broken]
+def _rows_told(broken: Sequence[str], documents: Sequence[TableDocument]) -> Claim:
     if broken:
         more = f" and {len(broken) - _NAMED:,} more" if len(broken) > _NAMED else ""
         return False, f"Not as the design says: {joined(broken[:_NAMED])}{more}."
@@ -75,59 +62,6 @@ def _schema_told(folder: Folder) -> Claim:
     if there.split() == schema_script(folder.document).split():
         return True, f"{SCHEMA_FILE} creates these tables with these constraints."
     return False, f"{SCHEMA_FILE} is not the script of this design: write the folder again."
-
-
-def _rejoined(part: PartDocument, joined_rows: Rejoined, main: CheckedTable) -> Claim:
-    """Compare the joined rows with the marks of the source's: by text, and by value to find the place."""
-    wanted, flat = part.rows_mark, part.flat
-    header, count = part.source.columns, counted(joined_rows.count, "row")
-    columns = joined_rows.rebuilt()
-    texts = of_cells([columns[name] for name in header], by_text(flat.kinds))
-    if joined_rows.count == part.source.rows and texts.mark == flat.text_mark:
-        return True, f"The tables join back to exactly the {count} as read, cell by cell."
-    had = f"but the file had {part.source.rows:,}"
-    if joined_rows.count == part.source.rows:
-        had = "but not to those of the file"
-    place = _first_differing(part, joined_rows, wanted)
-    at = "a cell is written otherwise"
-    if place is not None:
-        ended = place >= len(main.lines)
-        where = f"the end of {main.file}" if ended else f"line {main.lines[place]} of {main.file}"
-        at = f"the first that differs is {where}"
-    return False, f"The tables join to {count}, {had}: {at}."
-
-
-def _first_differing(part: PartDocument, joined_rows: Rejoined, wanted: RowsMark) -> int | None:
-    """Return the first row of the first block that differs from the file's by value; None for none."""
-    if any(name not in joined_rows.columns for name in wanted.columns):
-        return 0
-    if not wanted.columns:  # The rows were never in memory, so no block of them has a mark.
-        return None
-    names, blocks = wanted.columns, wanted.blocks
-    rows = of_cells(
-        [joined_rows.columns[name] for name in names], by_value(joined_rows.kinds[name] for name in names)
-    )
-    found = rows.blocks(wanted.block_rows)
-    differing = (n for n, pair in enumerate(zip(found, blocks, strict=False)) if pair[0] != pair[1])
-    block = next(differing, min(len(found), len(blocks)) if len(found) != len(blocks) else None)
-    return None if block is None else block * wanted.block_rows
-
-
-def _in_sqlite(folder: Folder) -> Claim:
-    """Return whether SQLite takes all rows with the constraints on, and its views give the flat rows back."""
-    lacking = beyond(folder.document, database("sqlite"))
-    if lacking:
-        return True, f"Not tried in SQLite, which would round: {lacking}."
-    try:
-        with loaded_in_memory(folder) as (connection, fitted):
-            for name, part in views(fitted).items():
-                rows = connection.execute(f"SELECT * FROM {_quoted(name)}").fetchall()
-                flat = part.flat
-                if len(rows) != part.source.rows or of_rows(rows, by_value(flat.kinds)).mark != flat.mark:
-                    return False, f"In SQLite the view {name} does not give the rows of the file."
-    except (sqlite3.Error, InputError) as error:
-        return False, f"SQLite refuses the tables: {error}."
-    return True, "SQLite takes all rows with the constraints on, and gives those of the file back."
 
 
 def _said_of(source: str, claim: str) -> str:
@@ -243,7 +177,3 @@ def _stood_for(
         if set(link.columns) <= set(columns) and link.references.columns == (other.surrogate,):
             stated |= _stood_for(other, link.role or role, other.natural_key, by_name)
     return frozenset(stated)
-
-
-def _quoted(name: str) -> str:
-    return '"' + name.replace('"', '""') + '"'

@@ -1,4 +1,4 @@
-"""The flat rows from the tables of a folder alone: joined by dictionaries, put together again, cell by cell.
+"""The flat rows from the tables of a folder alone: looked up in batches, put together again cell by cell.
 
 Nothing here is used where tables are made or loaded, so that a fault there cannot hide itself in the proof.
 """
@@ -6,237 +6,138 @@ Nothing here is used where tables are made or loaded, so that a fault there cann
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import date
-from decimal import ROUND_HALF_EVEN
-from fractions import Fraction
-from functools import reduce
+from itertools import islice
 
-from pravix.document.joining import FlatJoin, Joined, PartJoin, flat_join, part_join
-from pravix.document.model import PartDocument, TableDocument
-from pravix.first_normal_form.compounds import RebuiltCompound
+import numpy as np
+import pyarrow
+from pyarrow import compute
+
+from pravix.document.joining import FlatJoin, Joined, PartJoin, Place, flat_join, part_join
+from pravix.document.model import PartDocument
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import AnyRebuilt
-from pravix.first_normal_form.flags import RebuiltFlag
-from pravix.first_normal_form.formula import Formula
 from pravix.first_normal_form.lists import RebuiltList
-from pravix.first_normal_form.moments import RebuiltMomentPart
 from pravix.first_normal_form.rebuilt import FromChild
-from pravix.relation.types import Kind, comparable
-
-Cells = list[str]
-"""The cells of a column, from the first row to the last; the empty text is a blank."""
-
-Tables = Mapping[str, Mapping[str, Cells]]
-"""The columns of each table by their names."""
-
-Key = tuple[str, ...]
+from pravix.proof.held import Held, Rows, Runs, compared
+from pravix.proof.rebuilding import listed, rebuilt
+from pravix.proof.table_rows import Batch, Texts, texts
 
 
-def keys_of(table: TableDocument, cells: Mapping[str, Cells], columns: Sequence[str]) -> list[Key]:
-    """Return the cells of some columns in each row, numbers by their exact value."""
-    told = [_comparable(cells[name], table.column(name).kind) for name in columns]
-    count = len(next(iter(cells.values())))
-    return list(zip(*told, strict=True)) if told else [()] * count
+class Rejoining:
+    """Gives the rows of a main table, batch after batch, with the cells of all that its references lead to.
 
+    ``held`` are the tables that are joined to it.
+    """
 
-def _comparable(cells: Cells, kind: Kind) -> Cells:
-    return [comparable(cell, kind.numeric) for cell in cells]
+    def __init__(
+        self, document: PartDocument, held: Mapping[str, Held], join: FlatJoin | None = None
+    ) -> None:
+        self._document = document
+        self._held = held
+        self._join: FlatJoin = flat_join(document) if join is None else join
+        self.kinds = {flat: place.kind for flat, place in self._join.places.items()}
+        self._runs: dict[str, Runs] = {}
+        self._parts: dict[str, _Parts] = {}
+
+    def rejoined(self, batch: Batch) -> Rejoined:
+        """Return the rows of a batch of the main table, joined."""
+        main, *others = self._join.tables
+        rows = Rejoined(main.alias, batch)
+        for joined in others:
+            held, own = self._held[joined.table.name], [column for _, column in joined.on]
+            wanted = [compared(rows.cells(place), place.kind) for place, _ in joined.on]
+            found = held.positions(own, wanted, rows.count)
+            if joined.table.independent_of:
+                rows.multiply(joined.alias, held, self._beside(joined, held).of(found))
+            else:
+                rows.join(joined.alias, held, found)
+        return rows
+
+    def flat(self, rows: Rejoined) -> dict[str, Texts]:
+        """Return the flat columns that tables hold, for joined rows."""
+        return {flat: rows.cells(place) for flat, place in self._join.places.items()}
+
+    def rebuilt(self, rows: Rejoined) -> dict[str, Texts]:
+        """Return every column of the file, those that no table holds put together again."""
+        columns = self.flat(rows)
+        for entry in self._document.rebuild:
+            columns[entry.column] = self._built(entry, rows, columns)
+        return columns
+
+    def _beside(self, joined: Joined, held: Held) -> Runs:
+        """Return the rows of a table with an independent list of the same thing, by what they belong to."""
+        if joined.alias not in self._runs:
+            own = [column for _, column in joined.on]
+            self._runs[joined.alias] = held.runs(own)
+        return self._runs[joined.alias]
+
+    def _built(self, entry: AnyRebuilt, rows: Rejoined, columns: Mapping[str, Texts]) -> Texts:
+        if isinstance(entry, RebuiltList):
+            parts = self._children(entry, rows)
+            return texts([listed(entry, [fact for _, fact in told]) for told in parts])
+        if isinstance(entry, RebuiltMember):
+            return texts([dict(told).get(entry.at, "") for told in self._children(entry, rows)])
+        return texts(rebuilt(entry, [columns[name].to_pylist() for name in entry.columns]))
+
+    def _children(self, entry: FromChild, rows: Rejoined) -> list[list[tuple[int, str]]]:
+        """Return for each row the positions and facts of its parts, joined to their child table."""
+        if entry.column not in self._parts:
+            self._parts[entry.column] = _Parts(self._document, self._held, entry)
+        return self._parts[entry.column].of(rows, self._join)
 
 
 class Rejoined:
-    """The rows of the main table with the cells of all tables that its references lead to."""
+    """Some rows of the main table, and for each the row of every table that was joined to it."""
 
-    def __init__(self, document: PartDocument, tables: Tables, join: FlatJoin | None = None) -> None:
-        self._document = document
-        self._tables = tables
-        self._join: FlatJoin = flat_join(document) if join is None else join
-        self._rows: dict[str, list[int]] = {}
-        for joined in self._join.tables:
-            if joined.table.independent_of:
-                self._multiply(joined)
-            else:
-                self._rows[joined.alias] = self._found(joined)
-        self.columns: dict[str, Cells] = {
-            flat: self.cells(place.alias, place.column) for flat, place in self._join.places.items()
-        }
-        self.kinds = {flat: place.kind for flat, place in self._join.places.items()}
+    def __init__(self, alias: str, main: Batch) -> None:
+        self.count = len(next(iter(main.values())))
+        self._cells: dict[str, Batch] = {alias: main}
+        self._rows: dict[str, Rows] = {alias: np.arange(self.count)}
+
+    def join(self, alias: str, held: Held, found: Rows) -> None:
+        """Put a row of another table beside each row, or none (-1)."""
+        self._cells[alias] = held.cells
+        self._rows[alias] = found
+
+    def multiply(self, alias: str, held: Held, beside: tuple[Rows, Rows]) -> None:
+        """Put every row beside each of so many rows of another table."""
+        others, counts = beside
+        self._rows = {known: np.repeat(rows, counts) for known, rows in self._rows.items()}
+        self.count = len(others)
+        self.join(alias, held, others)
+
+    def cells(self, place: Place) -> Texts:
+        """Return the cells of a column of a joined table."""
+        rows = self._rows[place.alias]
+        own = self._cells[place.alias][place.column]
+        return compute.fill_null(own.take(pyarrow.array(rows, mask=rows < 0)), "")
+
+
+class _Parts:
+    """The parts of a list or family, by what they belong to."""
+
+    def __init__(self, document: PartDocument, held: Mapping[str, Held], entry: FromChild) -> None:
+        self._part: PartJoin = part_join(document, document.by_name[entry.table])
+        self._child = held[self._part.child.name]
+        joined = Rejoining(document, held, self._part.join).rejoined(self._child.cells)
+        self._facts = joined.cells(self._part.place(entry.fact))
+        told = self._child.cells[entry.position].to_pylist()
+        self._places = np.array([int(cell) if cell.isdecimal() else -1 for cell in told], np.int64)
+        ranks = compute.rank(self._facts, tiebreaker="min").to_numpy().astype(np.int64)
+        self._runs = self._child.runs(self._columns, self._places, ranks)
 
     @property
-    def count(self) -> int:
-        """How many rows there are."""
-        return len(self._rows[self._join.tables[0].alias])
+    def _columns(self) -> Sequence[str]:
+        return self._part.home.columns if self._part.home else ()
 
-    def rebuilt(self) -> dict[str, Cells]:
-        """Return every column of the file, those that no table holds put together again."""
-        columns = dict(self.columns)
-        for entry in self._document.rebuild:
-            columns[entry.column] = self._built(entry, columns)
-        return columns
-
-    def _built(self, entry: AnyRebuilt, columns: Mapping[str, Cells]) -> Cells:
-        if isinstance(entry, RebuiltList):
-            return [_listed(entry, [fact for _, fact in parts]) for parts in self._children(entry)]
-        if isinstance(entry, RebuiltMember):
-            return [dict(parts).get(entry.at, "") for parts in self._children(entry)]
-        needed = [columns[name] for name in entry.columns]
-        if isinstance(entry, RebuiltFlag):
-            return [entry.yes if cell == entry.value else entry.no for cell in needed[0]]
-        if isinstance(entry, RebuiltCompound):
-            return [
-                f"{one}{entry.between}{other}" if one and other else one or other
-                for one, other in zip(*needed, strict=True)
-            ]
-        if isinstance(entry, RebuiltMomentPart):
-            moments = [cell.partition(" ") for cell in needed[0]]
-            return [day if entry.start == 0 else time for day, _, time in moments]
-        return _computed(entry, needed)
-
-    def cells(self, alias: str, column: str) -> Cells:
-        """Return the cells of a column of a joined table, for each row."""
-        table = next(one.table for one in self._join.tables if one.alias == alias)
-        own = self._tables[table.name][column]
-        return [own[row] if row >= 0 else "" for row in self._rows[alias]]
-
-    def _multiply(self, joined: Joined) -> None:
-        """Put every row beside every row of a table with an independent list of the same thing."""
-        places: dict[Key, list[int]] = {}
-        own = [column for _, column in joined.on]
-        for row, key in enumerate(keys_of(joined.table, self._tables[joined.table.name], own)):
-            places.setdefault(key, []).append(row)
-        wanted = [_comparable(self.cells(place.alias, place.column), place.kind) for place, _ in joined.on]
-        keys = zip(*wanted, strict=True)
-        pairs = [(row, other) for row, key in enumerate(keys) for other in places.get(key, [])]
-        self._rows = {alias: [rows[row] for row, _ in pairs] for alias, rows in self._rows.items()}
-        self._rows[joined.alias] = [other for _, other in pairs]
-
-    def _found(self, joined: Joined) -> list[int]:
-        """Return for each row of the main table the row of a joined one, or -1."""
-        table, cells = joined.table, self._tables[joined.table.name]
-        if joined is self._join.tables[0]:
-            return list(range(len(next(iter(cells.values())))))
-        own = [column for _, column in joined.on]
-        known: dict[Key, int] = {}
-        for row, key in enumerate(keys_of(table, cells, own)):
-            known.setdefault(key, row)
-        wanted = [_comparable(self.cells(place.alias, place.column), place.kind) for place, _ in joined.on]
-        if not wanted:
-            return [0 if known else -1] * self.count
-        return [known.get(key, -1) if all(key) else -1 for key in zip(*wanted, strict=True)]
-
-    def _children(self, entry: FromChild) -> list[list[tuple[int, str]]]:
-        """Return for each row the positions and facts of its parts, joined to their child table."""
-        part = part_join(self._document, self._document.by_name[entry.table])
-        cells = self._tables[part.child.name]
-        there = Rejoined(self._document, self._tables, part.join)
-        place = part.place(entry.fact)
-        facts = there.cells(place.alias, place.column)
-        parts: dict[Key, list[tuple[int, str]]] = {}
-        columns = part.home.columns if part.home else ()
-        for key, position, fact in zip(
-            keys_of(part.child, cells, columns), cells[entry.position], facts, strict=True
-        ):
-            if fact:
-                parts.setdefault(key, []).append((int(position), fact))
-        return [sorted(parts.get(key, [])) for key in self._parents(part)]
-
-    def _parents(self, part: PartJoin) -> list[Key]:
-        """Return for each row the key of what its parts belong to."""
-        if part.home is None:
-            return [()] * self.count
-        parent = next(one for one in self._join.tables if part.leads_to(one))
-        told = [
-            _comparable(self.cells(parent.alias, name), parent.table.column(name).kind)
-            for name in part.home.references.columns
-        ]
-        return list(zip(*told, strict=True))
-
-
-def _listed(entry: RebuiltList, facts: Sequence[str]) -> str:
-    """Return the items of a cell as it was written."""
-    text = ""
-    for place, fact in enumerate(facts):
-        before = entry.last if entry.last and place == len(facts) - 1 else entry.separator
-        text += (before if place else "") + fact
-    return text
-
-
-def _computed(entry: Formula, columns: Sequence[Cells]) -> Cells:
-    known: dict[Key, str] = {}
-    cells = []
-    for key in zip(*columns, strict=True):
-        if key not in known:
-            known[key] = _result(entry, _operands(entry, key))
-        cells.append(known[key])
-    return cells
-
-
-def _operands(entry: Formula, cells: Key) -> list[str]:
-    """Return what a formula works on in a row: nothing where a cell that it needs is blank."""
-    filled = [cell for cell in cells if cell] if entry.blanks_count_nothing else list(cells)
-    if not all(filled):
-        return []
-    if entry.constant and filled:
-        filled.insert(0 if entry.constant_first else len(filled), entry.constant)
-    return filled
-
-
-def _result(entry: Formula, cells: Sequence[str]) -> str:
-    """Return a computed cell from its operands; a blank where there are none, or no result."""
-    operation = entry.operation
-    if not cells:
-        return ""
-    if operation == "part":
-        return cells[0][entry.start : entry.end]
-    if operation == "join":
-        return f"{cells[0]}{entry.between}{cells[1]}"
-    try:
-        if operation == "years":
-            return _years(*cells)
-        if operation == "year":
-            return str(int(cells[0].split("-")[0]) - int(cells[1].split("-")[0]))
-        if operation == "days":
-            return str(_day(cells[1]) - _day(cells[0]))
-        if operation == "after":
-            return str(date.fromordinal(_day(cells[0]) + int(cells[1])))
-        return _written(_number(operation, [Fraction(cell) for cell in cells]), entry)
-    except (ValueError, ZeroDivisionError, OverflowError):
-        return ""
-
-
-def _day(cell: str) -> int:
-    """Return the number of a day; dates are of the form year-month-day."""
-    year, month, day = map(int, cell.split("-"))
-    return date(year, month, day).toordinal()
-
-
-def _years(earlier: str, later: str) -> str:
-    """Return how many birthdays lie between two dates of the form year-month-day."""
-    (year, *day), (last_year, *last_day) = (list(map(int, date.split("-"))) for date in (earlier, later))
-    years = last_year - year - (last_day < day)
-    return str(years) if years >= 0 else ""
-
-
-def _number(operation: str, numbers: Sequence[Fraction]) -> Fraction:
-    if operation in ("+", "sum"):
-        return sum(numbers, Fraction(0))
-    if operation == "mean":
-        return sum(numbers, Fraction(0)) / len(numbers)
-    if operation == "-":
-        return reduce(lambda one, other: one - other, numbers)
-    if operation == "*":
-        return reduce(lambda one, other: one * other, numbers)
-    return numbers[0] / numbers[1] * (100 if operation == "%" else 1)
-
-
-def _written(number: Fraction, entry: Formula) -> str:
-    """Return a number with the decimal places and the rounding of a formula."""
-    scale = entry.scale
-    size = abs(number) * 10**scale
-    whole, rest = divmod(size.numerator, size.denominator)
-    half = 2 * rest - size.denominator
-    up = half > 0 or (half == 0 and (entry.rounding != ROUND_HALF_EVEN or whole % 2 == 1))
-    digits = str(whole + up).rjust(scale + 1, "0")
-    text = f"{digits[:-scale]}.{digits[-scale:]}" if scale else digits
-    if entry.trimmed and scale:
-        text = text.rstrip("0").rstrip(".")
-    return f"-{text}" if number < 0 and whole + up else text
+    def of(self, rows: Rejoined, join: FlatJoin) -> list[list[tuple[int, str]]]:
+        """Return for each row its parts, in their order: the position and the fact; without those blank."""
+        wanted: list[Texts] = []
+        if self._part.home is not None:
+            parent = next(one for one in join.tables if self._part.leads_to(one))
+            places = [parent.place(name) for name in self._part.home.references.columns]
+            wanted = [compared(rows.cells(place), place.kind) for place in places]
+        there, counts = self._runs.of(self._child.positions(self._columns, wanted, rows.count))
+        facts = self._facts.take(pyarrow.array(there)).to_pylist()
+        told = zip(self._places[there].tolist(), facts, strict=True)
+        return [[part for part in islice(told, count) if part[1]] for count in counts.tolist()]

@@ -1,131 +1,222 @@
-"""The tables of a folder read and held against what its design says of each: all that needs no join."""
+"""The rows of a table, batch after batch, held against what its design says of them: all but the join."""
 
 from __future__ import annotations
 
-import csv
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import contextmanager
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from decimal import Decimal
-from pathlib import Path
-from typing import Any
+from typing import Protocol
 
-from pyarrow import ArrowException, parquet
+import numpy as np
+from numpy.typing import NDArray
+from pyarrow import compute
 
-from pravix.document.design_file import check_plain
 from pravix.document.model import CheckDocument, ColumnDocument, LinkDocument, TableDocument
-from pravix.errors import InputError
-from pravix.folder.csv_format import LONGEST_CELL
-from pravix.folder.harmless import harmless
-from pravix.folder.reader import Folder
-from pravix.proof.rejoining import Cells, Key, keys_of
-from pravix.relation.types import Kind, fits, shape
-from pravix.wording import counted, joined, shortened
+from pravix.proof.held import Held, all_filled, key_cells, key_hashes
+from pravix.proof.repeats import Repeats
+from pravix.proof.table_rows import Batch, TableRows, Texts
+from pravix.relation.types import MOST_PLACES, Kind, fits, shape
+from pravix.wording import joined, shortened
+
+_SURE_DIGITS = 18
+
+_REMEMBERED = 200_000
+"""So many different cells of a column are remembered as sound."""
 
 
-@dataclass(frozen=True)
-class CheckedTable:
-    """The cells of a table by column, the lines of its rows in the file, and what is not as it should be."""
+class TableCheck:
+    """Looks at all rows of a table: types, blanks, checks, keys, and the references to the tables ``there``.
 
-    file: str
-    cells: Mapping[str, Cells]
-    lines: list[int]
-    broken: list[str] = field(default_factory=list)
-
-
-def checked_tables(folder: Folder) -> dict[str, CheckedTable]:
-    """Read all tables of a folder and check each: names, counts, types, blanks, keys, checks, references.
-
-    Raises InputError where a file cannot be read. Linear in the cells.
+    ``awaited`` are the references to this table of such as are not there for it to look at: they wait until
+    all its rows were seen.
     """
-    tables: dict[str, CheckedTable] = {}
-    for table in folder.tables:
-        found = tables[table.name] = _read(folder, table)
-        found.broken.extend(_of_columns(table, found))
-        found.broken.extend(_of_keys(table, found))
-        for link in table.foreign_keys:
-            found.broken.extend(_of_link(table, found, link, tables, folder))
-    return tables
+
+    def __init__(
+        self,
+        rows: TableRows,
+        table: TableDocument,
+        there: Mapping[str, Held],
+        awaited: Sequence[Awaited] = (),
+    ) -> None:
+        self._rows = rows
+        self._count = 0
+        self._checks: list[_Check] = [_ColumnCheck(rows, table, column) for column in table.columns]
+        unique = [(check.column,) for check in table.made_checks("unique")]
+        keys = dict.fromkeys((table.primary_key, *table.candidate_keys, *unique))
+        self._checks += [_KeyCheck(rows, table, key) for key in keys]
+        self._checks += [
+            _LinkCheck(rows, table, link, there[link.references.table])
+            for link in table.foreign_keys
+            if link.references.table in there
+        ]
+        self._awaited = awaited
+
+    def look(self, batch: Batch) -> None:
+        """Look at the rows that come next."""
+        for check in (*self._checks, *self._awaited):
+            check.look(batch, self._count)
+        self._count += len(next(iter(batch.values())))
+
+    def broken(self) -> Iterator[str]:
+        """Yield what is not as it should be, after all rows were looked at; of each thing the first row."""
+        yield from self._rows.broken
+        for check in (*self._checks, *self._awaited):
+            yield from check.broken()
 
 
-def _written(cell: object) -> str:
-    """Return a cell of a Parquet file as a CSV file would have it."""
-    if cell is None:
-        return ""
-    return f"{cell:f}" if isinstance(cell, Decimal) else str(cell)
+class _Check(Protocol):
+    """One thing that is looked at."""
+
+    def look(self, batch: Batch, start: int, /) -> None:
+        """Look at rows of which ``start`` is the first."""
+
+    def broken(self) -> Iterator[str]:
+        """Yield what is not as it should be."""
 
 
-class _ParquetLines:
-    """The rows of a Parquet file as a CSV reader would give them: the header is line 1."""
+class _ColumnCheck:
+    """Looks for the first cell of a column that its type, its blanks or one of its checks does not allow."""
 
-    def __init__(self, path: Path) -> None:
-        found = parquet.read_table(path)
-        cells = (column.to_pylist() for column in found.columns)
-        columns = [list(map(_written, column)) for column in cells]
-        self._rows = iter([found.column_names, *map(list, zip(*columns, strict=True))])
-        self.line_num = 0
-
-    def __iter__(self) -> Iterator[list[str]]:
-        return self
-
-    def __next__(self) -> list[str]:
-        self.line_num += 1
-        return next(self._rows)
-
-
-@contextmanager
-def _lines(path: Path) -> Iterator[Any]:
-    """Give a reader of the rows of a file, with the number of the line that was read last."""
-    if path.suffix == ".parquet":
-        yield _ParquetLines(path)
-        return
-    with path.open(encoding="utf-8", newline="") as file:
-        csv.field_size_limit(LONGEST_CELL)
-        yield csv.reader(file)
-
-
-def _read(folder: Folder, table: TableDocument) -> CheckedTable:
-    """Read the rows as they stand; those of another width are told and left out."""
-    names, broken = table.column_names, []
-    rows, lines = [], []
-    try:
-        check_plain(folder.path / table.file)
-        with _lines(folder.path / table.file) as reader:
-            header: list[str] = next(reader, [])
-            line = reader.line_num
-            if header not in (names, list(map(harmless, names))):
-                broken.append(f"{table.file}, line 1: the columns are not {shortened(', '.join(names))}")
-            for row in reader:
-                if len(row) == len(names):
-                    rows.append(row)
-                    lines.append(line + 1)
-                else:
-                    width = counted(len(row), "cell")
-                    wanted = counted(len(names), "column")
-                    broken.append(f"{table.file}, line {line + 1}: {width} where the table has {wanted}")
-                line = reader.line_num
-    except (OSError, UnicodeDecodeError, csv.Error, ArrowException) as error:
-        reason = getattr(error, "strerror", None) or error
-        raise InputError(f"{table.file} in {folder.path} cannot be read: {reason}") from None
-    if len(rows) != table.rows:
-        broken.append(f"{table.file} holds {counted(len(rows), 'row')}, not {table.rows:,}")
-    columns = [list(column) for column in zip(*rows, strict=True)] or [[] for _ in names]
-    return CheckedTable(table.file, dict(zip(names, columns, strict=True)), lines, broken)
-
-
-def _of_columns(table: TableDocument, found: CheckedTable) -> Iterator[str]:
-    """Yield the first cell of each column that its type, its blanks or one of its checks does not allow."""
-    for column in table.columns:
-        name, cells = column.name, found.cells[column.name]
+    def __init__(self, rows: TableRows, table: TableDocument, column: ColumnDocument) -> None:
+        self._rows = rows
+        self._column = column
         made = [_checked(check, column) for check in table.checks if check.made]
-        tests = [_typed(column), *(test for test in made if test is not None)]
-        wrong = {cell for cell in set(cells) if cell and not all(test(cell) for test in tests)}
-        if not column.nullable:
-            wrong |= {""} & set(cells)
-        if wrong:
-            at = next(place for place, cell in enumerate(cells) if cell in wrong)
-            told = shortened(cells[at]) or "a blank"
-            yield f"{found.file}, line {found.lines[at]}: {told} cannot stand in {name}"
+        checks = [test for test in made if test is not None]
+        self._tests = [_typed(column), *checks]
+        self._surely = None if checks else _surely_typed(column)
+        self._sound = {""} if column.nullable else set[str]()
+        self._wrong: tuple[int, str] | None = None
+
+    def look(self, batch: Batch, start: int) -> None:
+        cells = batch[self._column.name]
+        if self._wrong is None and not self._all_sound(cells):
+            wrong = {cell for cell in compute.unique(cells).to_pylist() if not self._allows(cell)}
+            place = next((n for n, cell in enumerate(cells.to_pylist()) if cell in wrong), None)
+            if place is not None:
+                self._wrong = start + place, cells[place].as_py()
+
+    def _all_sound(self, cells: Texts) -> bool:
+        """Whether Arrow tells already that all are; what it does not tell is looked at cell by cell."""
+        if self._surely is None:
+            return False
+        sound = self._surely(cells)
+        if self._column.nullable:
+            sound = compute.or_(sound, compute.equal(cells, ""))
+        return bool(compute.all(sound).as_py())
+
+    def _allows(self, cell: str) -> bool:
+        if cell in self._sound:
+            return True
+        allowed = bool(cell) and all(test(cell) for test in self._tests)
+        if allowed and len(self._sound) < _REMEMBERED:
+            self._sound.add(cell)
+        return allowed
+
+    def broken(self) -> Iterator[str]:
+        if self._wrong is not None:
+            row, cell = self._wrong
+            told, line = shortened(cell) or "a blank", self._rows.line(row)
+            yield f"{self._rows.file}, line {line}: {told} cannot stand in {self._column.name}"
+
+
+class _KeyCheck:
+    """Looks for the first row in which some columns have cells that a row before has."""
+
+    def __init__(self, rows: TableRows, table: TableDocument, key: Sequence[str]) -> None:
+        self._rows = rows
+        self._table = table
+        self._key = key
+        self._count = 0
+        self._hashes = Repeats()
+
+    def look(self, batch: Batch, _start: int) -> None:
+        if self._key:
+            cells = key_cells(self._table, batch, self._key)
+            self._hashes.add(key_hashes(cells)[all_filled(cells)])
+        self._count += len(next(iter(batch.values())))
+
+    def broken(self) -> Iterator[str]:
+        if not self._key and self._count > 1:
+            yield f"{self._rows.file} holds {self._count:,} rows, and can hold one only"
+        again = self._hashes.found()
+        if len(again):
+            yield from self._first_again(again)
+
+    def _first_again(self, again: NDArray[np.uint64]) -> Iterator[str]:
+        """Yield the first row that repeats a key, of those with one of the hashes that came again."""
+        seen: dict[tuple[str, ...], int] = {}
+        start = 0
+        for batch in self._rows.batches():
+            cells = key_cells(self._table, batch, self._key)
+            for place in np.flatnonzero(np.isin(key_hashes(cells), again) & all_filled(cells)).tolist():
+                key = tuple(column[place].as_py() for column in cells)
+                before = seen.setdefault(key, start + place)
+                if before != start + place:
+                    told = joined(
+                        [f"{name} {shortened(cell)}" for name, cell in zip(self._key, key, strict=True)]
+                    )
+                    here, there = self._rows.line(start + place), self._rows.line(before)
+                    yield f"{self._rows.file}, line {here}: {told} stands in line {there} already"
+                    return
+            start += len(cells[0])
+
+
+class _LinkCheck:
+    """Looks for the first row whose reference finds nothing."""
+
+    def __init__(self, rows: TableRows, table: TableDocument, link: LinkDocument, other: Held) -> None:
+        self._rows = rows
+        self._table = table
+        self._link = link
+        self._other = other
+        self._lost: tuple[int, list[str]] | None = None
+
+    def look(self, batch: Batch, start: int) -> None:
+        if self._lost is not None:
+            return
+        cells = key_cells(self._table, batch, self._link.columns)
+        found = self._other.positions(self._link.references.columns, cells, len(cells[0]))
+        lost = np.flatnonzero((found < 0) & all_filled(cells))
+        if len(lost):
+            place = int(lost[0])
+            self._lost = start + place, [column[place].as_py() for column in cells]
+
+    def broken(self) -> Iterator[str]:
+        if self._lost is not None:
+            row, cells = self._lost
+            yield _lost_told(self._rows, row, cells, self._link)
+
+
+class Awaited:
+    """The rows of a table, held, that refer to another one, of which the rows come batch after batch."""
+
+    def __init__(self, rows: TableRows, held: Held, link: LinkDocument, other: TableDocument) -> None:
+        self._rows = rows
+        self._held = held
+        self._link = link
+        self._other = other
+        cells = held.key(link.columns)
+        self._first = held.positions(link.columns, cells, held.count)
+        self._met = np.zeros(held.count, dtype=np.bool_)
+
+    def look(self, batch: Batch, _start: int) -> None:
+        """Mark what the rows that come next are referred to by."""
+        cells = key_cells(self._other, batch, self._link.references.columns)
+        found = self._held.positions(self._link.columns, cells, len(cells[0]))
+        self._met[found[found >= 0]] = True
+
+    def broken(self) -> Iterator[str]:
+        """Yield the first row whose reference found nothing."""
+        lost = np.flatnonzero((self._first >= 0) & ~self._met[self._first])
+        if len(lost):
+            row = int(lost[0])
+            cells = [column[row].as_py() for column in self._held.key(self._link.columns)]
+            yield _lost_told(self._rows, row, cells, self._link)
+
+
+def _lost_told(rows: TableRows, row: int, cells: Sequence[str], link: LinkDocument) -> str:
+    told = joined([shortened(cell) for cell in cells])
+    key = " and ".join(link.references.columns)
+    return f"{rows.file}, line {rows.line(row)}: {told} is no {key} of {link.references.table}"
 
 
 _Test = Callable[[str], bool]
@@ -146,6 +237,26 @@ def _typed(column: ColumnDocument) -> _Test:
     return holds
 
 
+def _surely_typed(column: ColumnDocument) -> Callable[[Texts], Texts] | None:
+    """Return what tells of many cells at once that they are of a column's type; None where nothing does.
+
+    It may say of a cell that it is not where it is, never the other way.
+    """
+    kind, digits, scale, length = column.kind, column.digits, column.scale, column.length
+    if kind is Kind.INTEGER and digits:
+        most = f"-?(0|[1-9][0-9]{{0,{min(digits, _SURE_DIGITS) - 1}}})"
+    elif kind is Kind.DECIMAL and scale:
+        whole = min(max(digits - scale, 1), _SURE_DIGITS) - 1
+        most = f"-?(0|[1-9][0-9]{{0,{whole}}})([.][0-9]{{1,{min(scale, MOST_PLACES)}}})?"
+    elif kind in (Kind.TEXT, Kind.CODE) and length:
+        return lambda cells: compute.and_(
+            compute.less_equal(compute.utf8_length(cells), length), compute.not_equal(cells, "")
+        )
+    else:
+        return None
+    return lambda cells: compute.match_substring_regex(cells, f"^{most}$")
+
+
 def _checked(check: CheckDocument, column: ColumnDocument) -> _Test | None:
     """Return the test of a check on one column; None where it is on another one, or on no single cell."""
     values = check.values
@@ -161,35 +272,3 @@ def _checked(check: CheckDocument, column: ColumnDocument) -> _Test | None:
             return lambda cell: Decimal(least) <= Decimal(cell) <= Decimal(most)
         return lambda cell: least <= cell <= most
     return None
-
-
-def _of_keys(table: TableDocument, found: CheckedTable) -> Iterator[str]:
-    """Yield for each key, and each column that is to differ in every row, the first row that repeats it."""
-    unique = [(check.column,) for check in table.made_checks("unique")]
-    for key in [table.primary_key, *table.candidate_keys, *unique]:
-        seen: dict[Key, int] = {}
-        if not key and len(found.lines) > 1:
-            yield f"{found.file} holds {len(found.lines):,} rows, and can hold one only"
-        for line, cells in zip(found.lines, keys_of(table, found.cells, key) if key else [], strict=False):
-            if all(cells) and seen.setdefault(cells, line) != line:
-                told = joined([f"{name} {shortened(cell)}" for name, cell in zip(key, cells, strict=True)])
-                yield f"{found.file}, line {line}: {told} stands in line {seen[cells]} already"
-                break
-
-
-def _of_link(
-    table: TableDocument,
-    found: CheckedTable,
-    link: LinkDocument,
-    tables: Mapping[str, CheckedTable],
-    folder: Folder,
-) -> Iterator[str]:
-    """Yield the first row whose reference finds nothing."""
-    other = folder.table(link.references.table)
-    there = set(keys_of(other, tables[other.name].cells, link.references.columns))
-    for line, cells in zip(found.lines, keys_of(table, found.cells, link.columns), strict=True):
-        if all(cells) and cells not in there:
-            told = joined([shortened(cell) for cell in cells])
-            key = " and ".join(link.references.columns)
-            yield f"{found.file}, line {line}: {told} is no {key} of {other.name}"
-            return

@@ -1,0 +1,4 @@
+"""What a proof says."""
+
+Claim = tuple[bool, str]
+"""Whether something holds, and what, in a sentence."""
