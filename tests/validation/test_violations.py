@@ -67,8 +67,7 @@ def test_the_rows_named_are_those_that_say_so(arrived):
 
 def good(arrived):
     _, new, found = arrived
-    named = {row for one in found for row in one.rows}
-    return [row for row in new if row.number not in named]
+    return new.numbered({row for one in found for row in one.rows}, others=True)
 
 
 def append_rows(folder, url, rows):

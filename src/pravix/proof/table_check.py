@@ -24,7 +24,8 @@ _REMEMBERED = 200_000
 
 
 class TableCheck:
-    """Looks at all rows of a table: types, blanks, checks, keys, and the references to the tables ``there``.
+    """Looks at all rows of a table: keys, and the references to the tables ``there``; if ``cells`` are to be
+    looked at as well, also types, blanks and checks.
 
     ``awaited`` are the references to this table of such as are not there for it to look at: they wait until
     all its rows were seen.
@@ -35,11 +36,14 @@ class TableCheck:
         rows: TableRows,
         table: TableDocument,
         there: Mapping[str, Held],
+        cells: bool,
         awaited: Sequence[Awaited] = (),
     ) -> None:
         self._rows = rows
         self._count = 0
-        self._checks: list[_Check] = [_ColumnCheck(rows, table, column) for column in table.columns]
+        self._checks: list[_Check] = []
+        if cells:
+            self._checks += [_ColumnCheck(rows, table, column) for column in table.columns]
         unique = [(check.column,) for check in table.made_checks("unique")]
         keys = dict.fromkeys((table.primary_key, *table.candidate_keys, *unique))
         self._checks += [_KeyCheck(rows, table, key) for key in keys]

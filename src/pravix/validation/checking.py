@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from pravix.folder.reader import Folder
 from pravix.validation.inserting import opened_store
-from pravix.validation.new_rows import ArrivedRow, stored_rows
+from pravix.validation.new_rows import ArrivedRows, stored_rows
 from pravix.validation.violations import About, Violation, violations_of
 
 
@@ -18,31 +18,28 @@ class Checked:
     ``stored`` are the rows that it was compared with: of the database it goes to, else of the folder.
     """
 
-    stored: Sequence[ArrivedRow]
-    new: Sequence[ArrivedRow]
+    stored: ArrivedRows
+    new: ArrivedRows
     violations: Sequence[Violation]
     added: dict[str, int]
 
     @property
-    def bad(self) -> list[ArrivedRow]:
+    def bad(self) -> ArrivedRows:
         """The rows that are not loaded, because something is to be looked at."""
-        numbers = {row for one in self.violations if one.keeps_out for row in one.rows}
-        return [row for row in self.new if row.number in numbers]
+        return self.new.numbered({row for one in self.violations if one.keeps_out for row in one.rows})
 
     @property
     def there(self) -> int:
         """How many rows are stored already, just as they came."""
-        bad = {row.number for row in self.bad}
-        return len({row for one in self.violations for row in one.rows} - bad)
+        return len(self.new) - len(self.bad) - len(self.good)
 
     @property
-    def good(self) -> list[ArrivedRow]:
+    def good(self) -> ArrivedRows:
         """The rows about which nothing is to be said."""
-        numbers = {row for one in self.violations for row in one.rows}
-        return [row for row in self.new if row.number not in numbers]
+        return self.new.numbered({row for one in self.violations for row in one.rows}, others=True)
 
 
-def checked(folder: Folder, new: Sequence[ArrivedRow], url: str | None = None) -> Checked:
+def checked(folder: Folder, new: ArrivedRows, url: str | None = None) -> Checked:
     """Hold new rows against a design; with a ``url`` against what that database holds, and load good ones.
 
     What the database refuses all the same becomes a finding of its row, and the others get in. Raises

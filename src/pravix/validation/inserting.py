@@ -18,7 +18,7 @@ from pravix.relation.types import Kind, comparable
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
-from pravix.validation.new_rows import ArrivedRow, bundle_of, part_rows, rows_of_view
+from pravix.validation.new_rows import ArrivedRow, ArrivedRows, bundle_of, part_rows, rows_of_view
 from pravix.validation.violations import key_columns, row_key
 from pravix.wording import shortened
 
@@ -99,7 +99,7 @@ class Store:
         for statement in self._kind.locking([table.name for table in self._fitted.tables]):
             self._cursor.execute(statement)
 
-    def rows(self) -> list[ArrivedRow]:
+    def rows(self) -> ArrivedRows:
         """Return the flat rows that the tables give now; they are numbered from 1."""
         self._cursor.execute(flat_query(self._fitted.design, self._kind))
         return rows_of_view(self._document, self._cursor.fetchall())

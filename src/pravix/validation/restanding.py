@@ -11,23 +11,19 @@ from pravix.judgement.weights import WEIGHED_TO
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure
 from pravix.theory.dependency import Dependency, written_in_order
-from pravix.validation.new_rows import ArrivedRow
+from pravix.validation.new_rows import ArrivedRows
+from pravix.validation.side_by_side import SideBySide
 
 
-def changed_standings(
-    document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> list[str]:
+def changed_standings(document: DesignDocument, stored: ArrivedRows, new: ArrivedRows) -> list[str]:
     """Return, in a sentence each, the rules of a design that are believed no more, and those believed now.
 
     Both judgements are made without the analyst's decisions: of the stored rows, and of all rows. The cost is
     that of discovery and judgement, twice.
     """
-    names = (
-        tuple(name for name in stored[0].values if all(name in row.values for row in new[:1]))
-        if stored
-        else ()
-    )
-    before, after = _trusted(names, stored), _trusted(names, [*stored, *new])
+    names = tuple(name for name in stored.values.names if name in new.values.names)
+    before = _trusted(stored.values.project(names))
+    after = _trusted(SideBySide(stored, new).relation.project(names))
     used = [
         Dependency(frozenset(rule.determinant), rule.dependent)
         for rule in document.dependencies
@@ -43,8 +39,7 @@ def changed_standings(
     return told
 
 
-def _trusted(names: Sequence[str], rows: Sequence[ArrivedRow]) -> tuple[Dependency, ...]:
-    relation = Relation.from_rows(names, [[row.values.get(name, "") for name in names] for row in rows])
+def _trusted(relation: Relation) -> tuple[Dependency, ...]:
     return judge(relation, discover(relation, largest=WEIGHED_TO)).foundation
 
 

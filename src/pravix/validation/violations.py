@@ -8,6 +8,9 @@ from decimal import Decimal, InvalidOperation
 from enum import Enum
 from functools import cached_property
 
+import numpy as np
+from numpy.typing import NDArray
+
 from pravix.document.model import (
     CheckDocument,
     ColumnDocument,
@@ -15,8 +18,11 @@ from pravix.document.model import (
     RuleDocument,
     TableDocument,
 )
-from pravix.relation.types import SMALL_DIGITS, Kind, Misfit, comparable, misfit, shape
-from pravix.validation.new_rows import ArrivedRow, bundle_of, part_rows
+from pravix.relation.grouping import groups_by
+from pravix.relation.relation import Column
+from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, Misfit, comparable, misfit, shape
+from pravix.validation.new_rows import ArrivedRow, ArrivedRows, bundle_of, part_rows
+from pravix.validation.side_by_side import SideBySide, rows_with
 from pravix.wording import counted, joined, shortened
 
 _NAMED = 5
@@ -60,19 +66,16 @@ def rows_by_finding(found: Sequence[Violation]) -> dict[str, list[int]]:
     return rows
 
 
-def violations_of(
-    document: DesignDocument, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> list[Violation]:
+def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRows) -> list[Violation]:
     """Return what the new rows say against a design and the rows stored, each thing once.
 
-    Linear in the rows, for each rule of the design.
+    Linear in the rows, for each rule of the design; what is told in words, in the rows that it is about.
     """
     key = row_key(document)
-    there, changed = _known(document, key, stored, new)
-    fresh = [row for row in new if row.number not in there]
-    found = [*changed]
+    there, found = _known(document, key, stored, new)
+    fresh = new.take(np.flatnonzero(~there))
     filled = always_filled(document)
-    found += _breaking(document.dependencies, key, filled, stored, fresh)
+    found += _breaking(document.dependencies, key, filled, SideBySide(stored, fresh))
     found += _contradicting_keys(key, fresh)
     found += _cells(document, "", fresh)
     everything = {"": (stored, fresh)}
@@ -83,24 +86,25 @@ def violations_of(
         inside = [rule for rule in child.dependencies if owner <= {*rule.determinant}]
         rules = [rule for rule in child.dependencies if rule not in inside]
         found += _twice(inside, parts)
-        found += _breaking(rules, (), filled, before, parts)
+        found += _breaking(rules, (), filled, SideBySide(before, parts))
         found += _cells(document, child.of, parts)
     return [*found, *_orphans(document, everything)]
 
 
 def _orphans(
-    document: DesignDocument, rows: Mapping[str, tuple[Sequence[ArrivedRow], Sequence[ArrivedRow]]]
+    document: DesignDocument, rows: Mapping[str, tuple[ArrivedRows, ArrivedRows]]
 ) -> list[Violation]:
     """Return the values of new rows that refer to nothing, stored or new, by references found by values.
 
     ``rows`` are those stored and the new ones: of the file under the empty name, and of each bundle's parts.
     """
 
-    def values(table: TableDocument, own: str, place: int) -> Iterator[tuple[str, ArrivedRow]]:
+    def columns(table: TableDocument, own: str, place: int) -> Iterator[tuple[Column, ArrivedRows]]:
         for role in table.role_names:
             flat = {name: column for column, name in table.flat_columns(role).items()}.get(own, "")
-            told = rows.get(bundle_of(document, table, role), ((), ()))[place]
-            yield from ((row.values[flat], row) for row in told if row.values.get(flat))
+            told = rows.get(bundle_of(document, table, role))
+            if told is not None and flat in told[place].values.names:
+                yield told[place].values.column(flat), told[place]
 
     found = []
     for table in document.tables:
@@ -110,11 +114,17 @@ def _orphans(
                 link.columns,
                 link.references.columns,
             )
-            known = {value for place in (0, 1) for value, _ in values(other, key, place)}
+            known = {
+                value
+                for place in (0, 1)
+                for column, _ in columns(other, key, place)
+                for value in column.present_values
+            }
             lost: dict[str, list[int]] = {}
-            for value, row in values(table, own, 1):
-                if value not in known:
-                    lost.setdefault(value, []).append(row.number)
+            for column, told_rows in columns(table, own, 1):
+                lacking = [value for value in column.present_values if value not in known]
+                for place in rows_with(column, lacking):
+                    lost.setdefault(column.text(place), []).append(int(told_rows.numbers[place]))
             for value, numbers in lost.items():
                 numbers = list(dict.fromkeys(numbers))
                 told = f"{own} {shortened(value)} is no {key} of {other.name} ({_rows(numbers)})"
@@ -123,17 +133,14 @@ def _orphans(
 
 
 def _breaking(
-    rules: Iterable[RuleDocument],
-    key: Sequence[str],
-    filled: Collection[str],
-    stored: Sequence[ArrivedRow],
-    new: Sequence[ArrivedRow],
+    rules: Iterable[RuleDocument], key: Sequence[str], filled: Collection[str], both: SideBySide
 ) -> list[Violation]:
     """Return where new rows break rules other than those by which the key determines everything."""
     found = []
     for rule in rules:
         determinant, dependent = rule.determinant, rule.dependent
         if set(determinant) != set(key):
+            stored, new = both.disagreeing(determinant, dependent)
             telling = [row for row in new if row.values.get(dependent) or dependent not in filled]
             found += _broken(determinant, dependent, stored, telling)
     return found
@@ -157,7 +164,7 @@ def _twice(rules: Iterable[RuleDocument], parts: Sequence[ArrivedRow]) -> list[V
     return list(told.values())
 
 
-def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) -> list[ArrivedRow]:
+def _parts(document: DesignDocument, bundle: str, rows: ArrivedRows) -> ArrivedRows:
     """Return the parts of rows as rows of their own, each with the number of its row."""
     numeric = {
         flat: table.column(own).kind.numeric
@@ -165,18 +172,13 @@ def _parts(document: DesignDocument, bundle: str, rows: Iterable[ArrivedRow]) ->
         for role in table.role_names
         for flat, own in table.flat_columns(role).items()
     }
-    return [
-        ArrivedRow(
-            row.number,
-            row.cells,
-            {
-                **row.values,
-                **{name: comparable(cell, numeric.get(name, False)) for name, cell in part.items()},
-            },
-        )
-        for row in rows
-        for part in part_rows(document, row, bundle)
-    ]
+    owners, values = [], []
+    for place, row in enumerate(rows):
+        for part in part_rows(document, row, bundle):
+            told = {name: comparable(cell, numeric.get(name, False)) for name, cell in part.items()}
+            owners.append(place)
+            values.append({**row.values, **told})
+    return ArrivedRows.of(rows.cells.take(np.array(owners, np.intp)), values)
 
 
 def row_key(document: DesignDocument) -> tuple[str, ...]:
@@ -230,36 +232,31 @@ def _shown(values: Mapping[str, str], name: str) -> str:
 
 
 def _known(
-    document: DesignDocument, key: Sequence[str], stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
-) -> tuple[set[int], list[Violation]]:
-    """Return the new rows whose key is stored already, and what is to be said of them.
+    document: DesignDocument, key: Sequence[str], stored: ArrivedRows, new: ArrivedRows
+) -> tuple[NDArray[np.bool_], list[Violation]]:
+    """Return which new rows have a key that is stored already, and what is to be said of them.
 
     A design whose rows are numbered has no such key: there equal rows count as the same.
     """
-    columns = [
-        name for name in key if name in document.source.columns or (stored and name in stored[0].values)
-    ]
+    columns = [name for name in key if name in document.source.columns or name in stored.values.names]
     wanted = columns if len(columns) == len(key) else list(document.source.columns)
-    known = {tuple(row.values[name] for name in wanted): row for row in stored}
-    same: list[int] = []
-    there: set[int] = set()
+    both = SideBySide(stored, new)
+    old = both.stored_alike(wanted)
+    there = old >= 0
+    differing = both.differing(old)
     conflicts: dict[tuple[str, str], Violation] = {}
-    for row in new:
-        cells = tuple(row.values[name] for name in wanted)
-        old = known.get(cells)
-        if old is None:
-            continue
-        there.add(row.number)
-        differing = [name for name in row.values if row.values[name] != old.values.get(name, "")]
-        if not differing:
-            same.append(row.number)
-            continue
+    names = new.values.names
+    for place in np.flatnonzero(differing).tolist():
+        row, before = new[place], stored[int(old[place])]
+        other = [name for name in names if row.values[name] != before.values.get(name, "")]
         changes = joined(
-            [f"{name} {_shown(row.values, name)}, not {_shown(old.values, name)}" for name in differing[:3]]
+            [f"{name} {_shown(row.values, name)}, not {_shown(before.values, name)}" for name in other[:3]]
         )
+        cells = tuple(row.values[name] for name in wanted)
         told = f"{_told(wanted, cells)} is there with other values: row {row.number} has {changes}"
         conflicts[str(cells), changes] = Violation(About.CONFLICT, told, (row.number,))
     found = list(conflicts.values())
+    same = new.numbers[there & ~differing].tolist()
     if same:
         told = (
             f"{counted(len(same), 'row')} {'is' if len(same) == 1 else 'are'} there already ({_rows(same)})"
@@ -269,7 +266,7 @@ def _known(
 
 
 def _broken(
-    determinant: Sequence[str], dependent: str, stored: Sequence[ArrivedRow], new: Sequence[ArrivedRow]
+    determinant: Sequence[str], dependent: str, stored: Iterable[ArrivedRow], new: Iterable[ArrivedRow]
 ) -> list[Violation]:
     """Return where new rows break a rule: against what is stored, or among themselves."""
     facts: dict[tuple[str, ...], dict[str, int]] = {}
@@ -305,32 +302,36 @@ def _broken(
     return found
 
 
-def _contradicting_keys(key: Sequence[str], new: Sequence[ArrivedRow]) -> list[Violation]:
+def _contradicting_keys(key: Sequence[str], new: ArrivedRows) -> list[Violation]:
     """Return the keys that come more than once among the new rows."""
-    seen: dict[tuple[str, ...], list[ArrivedRow]] = {}
-    for row in new:
-        if all(name in row.values for name in key):
-            seen.setdefault(tuple(row.values[name] for name in key), []).append(row)
+    if not set(key) <= set(new.values.names):
+        return []
+    groups = groups_by(new.values, key)
+    again = np.bincount(groups)[groups] > 1
+    seen: dict[tuple[str, ...], list[int]] = {}
+    for row in new.take(np.flatnonzero(again)):
+        seen.setdefault(tuple(row.values[name] for name in key), []).append(row.number)
     found = []
-    for cells, rows in seen.items():
-        if len(rows) > 1 and all(cells):
-            numbers = tuple(row.number for row in rows)
-            told = f"{_told(key, cells)} comes {len(rows)} times ({_rows(numbers)}), but identifies a row"
-            found.append(Violation(About.CONTRADICTION, told, numbers))
+    for cells, numbers in seen.items():
+        if all(cells):
+            told = f"{_told(key, cells)} comes {len(numbers)} times ({_rows(numbers)}), but identifies a row"
+            found.append(Violation(About.CONTRADICTION, told, tuple(numbers)))
     return found
 
 
-def _cells(document: DesignDocument, bundle: str, new: Sequence[ArrivedRow]) -> list[Violation]:
+def _cells(document: DesignDocument, bundle: str, new: ArrivedRows) -> list[Violation]:
     """Return the cells that the tables of a bundle's parts, or of the file's rows, cannot hold."""
     found: list[Violation] = []
     for rules in cell_rules(document, bundle):
-        if not any(rules.flat in row.values for row in new):
+        if rules.flat not in new.values.names:
             continue
+        column = new.values.column(rules.flat)
+        against = {value: rules.against(value) for value in ("", *column.present_values)}
         wrong: dict[tuple[About, str], list[int]] = {}
-        for row in new:
-            about = rules.against(row.values.get(rules.flat, ""))
-            if about is not None:
-                wrong.setdefault(about, []).append(row.number)
+        for place in rows_with(column, [value for value, about in against.items() if about is not None]):
+            about = against[column.text(place)]
+            assert about is not None
+            wrong.setdefault(about, []).append(int(new.numbers[place]))
         found += [
             Violation(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()
         ]
@@ -353,7 +354,7 @@ class CellRules:
             if self.keyed or not self.column.nullable:
                 return About.BLANK, f"{flat} is blank, but always filled in what is stored"
             return None
-        about = _misfit(flat, self.column, cell)
+        about = self._misfit(cell)
         if about is None and self._allowed and cell not in self._allowed:
             about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(self._allowed), 'or')}"
         if about is None and self._pattern is not None and shape(cell) != self._pattern:
@@ -362,6 +363,26 @@ class CellRules:
             ends = self._ends
             about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
         return about
+
+    def _misfit(self, cell: str) -> tuple[About, str] | None:
+        """Return why a cell cannot stand in the column, by the rules by which its type was found."""
+        flat, column, found = self.flat, self.column, misfit(self._type, cell)
+        if found is None:
+            return None
+        if found is Misfit.KIND:
+            return About.TYPE, f"{flat} {shortened(cell)} is no {column.kind.value}"
+        if found is Misfit.PLACES:
+            return About.LENGTH, f"{flat} {cell} has more than {counted(column.scale, 'decimal place')}"
+        if found is Misfit.LENGTH:
+            told = counted(column.length, "character")
+            return About.LENGTH, f"{flat} {shortened(cell)} is longer than {told}"
+        if column.kind is Kind.INTEGER:
+            return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
+        return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
+
+    @cached_property
+    def _type(self) -> ColumnType:
+        return self.column.cells
 
     @cached_property
     def _allowed(self) -> set[str]:
@@ -389,22 +410,6 @@ def cell_rules(document: DesignDocument, bundle: str = "") -> Iterator[CellRules
                     told.add(flat)
                     allowed = [check for check in checks if check.column == own]
                     yield CellRules(flat, table.column(own), own in table.primary_key, allowed)
-
-
-def _misfit(flat: str, column: ColumnDocument, cell: str) -> tuple[About, str] | None:
-    """Return why a cell cannot stand in a column, by the rules by which its type was found."""
-    found = misfit(column.cells, cell)
-    if found is None:
-        return None
-    if found is Misfit.KIND:
-        return About.TYPE, f"{flat} {shortened(cell)} is no {column.kind.value}"
-    if found is Misfit.PLACES:
-        return About.LENGTH, f"{flat} {cell} has more than {counted(column.scale, 'decimal place')}"
-    if found is Misfit.LENGTH:
-        return About.LENGTH, f"{flat} {shortened(cell)} is longer than {counted(column.length, 'character')}"
-    if column.kind is Kind.INTEGER:
-        return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
-    return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
 
 
 def _outside(cell: str, ends: Sequence[str]) -> bool:

@@ -1,0 +1,83 @@
+"""Stored and new rows beside each other: which agree, which differ, and where a rule may be broken."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from pravix.relation.grouping import first_positions, groups_by
+from pravix.relation.relation import BLANK, Column, Positions, Relation
+from pravix.validation.new_rows import ArrivedRows
+
+
+def rows_with(column: Column, values: Collection[str]) -> list[int]:
+    """Return the positions of the rows that have one of some values in a column."""
+    if not values:
+        return []
+    wanted = set(values)
+    has = np.array([value in wanted for value in column.values], np.bool_)
+    return np.flatnonzero(has[column.codes]).tolist()
+
+
+class SideBySide:
+    """Stored rows and new ones, coded alike."""
+
+    def __init__(self, stored: ArrivedRows, new: ArrivedRows) -> None:
+        self._stored = stored
+        self._new = new
+
+    @cached_property
+    def relation(self) -> Relation:
+        """All rows, the stored ones first; a column that some of them lack is blank there."""
+        sides = (self._stored.values, self._new.values)
+        names = dict.fromkeys(name for side in sides for name in side.names)
+        numbers = np.concatenate([side.row_numbers for side in sides])
+        return Relation(tuple(_together(name, sides) for name in names), numbers)
+
+    def stored_alike(self, names: Iterable[str]) -> Positions:
+        """Return for each new row the last stored one that has the same cells in some columns, or -1."""
+        groups = groups_by(self.relation, names)
+        count = len(self._stored)
+        last = np.full(int(groups.max(initial=-1)) + 1, -1)
+        last[groups[:count]] = np.arange(count)
+        return last[groups[count:]]
+
+    def differing(self, old: Positions) -> NDArray[np.bool_]:
+        """Return which new rows differ in a cell from the stored one that is given for each; -1 for none."""
+        found = np.zeros(len(self._new), dtype=np.bool_)
+        there, count = np.flatnonzero(old >= 0), len(self._stored)
+        for name in self._new.values.names:
+            codes = self.relation.column(name).codes
+            found[there] |= codes[count:][there] != codes[old[there]]
+        return found
+
+    def disagreeing(self, determinant: Collection[str], dependent: str) -> tuple[ArrivedRows, ArrivedRows]:
+        """Return the stored and the new rows that some other row contradicts: equal in the ``determinant``,
+        but not in what depends on it.
+        """
+        known = self.relation.names
+        groups = groups_by(self.relation, [name for name in determinant if name in known])
+        if dependent not in known:
+            return self._stored.take(np.zeros(0, np.intp)), self._new.take(np.zeros(0, np.intp))
+        codes = self.relation.column(dependent).codes
+        broken = np.zeros(int(groups.max(initial=-1)) + 1, dtype=np.bool_)
+        broken[groups[codes[first_positions(groups)][groups] != codes]] = True
+        rows, count = np.flatnonzero(broken[groups]), len(self._stored)
+        return self._stored.take(rows[rows < count]), self._new.take(rows[rows >= count] - count)
+
+
+def _together(name: str, sides: Iterable[Relation]) -> Column:
+    """Return a column of the rows of several relations, one after the other."""
+    known = {"": BLANK}
+    parts = []
+    for side in sides:
+        if name not in side.names:
+            parts.append(np.full(side.row_count, BLANK, np.int32))
+            continue
+        column = side.column(name)
+        table = np.array([known.setdefault(value, len(known)) for value in column.values], np.int32)
+        parts.append(table[column.codes])
+    return Column(name, np.concatenate(parts), list(known))
