@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
+import numpy as np
+
 from pravix.databases.database import Database
 from pravix.databases.known import database
 from pravix.document.model import DesignDocument, TableDocument
@@ -18,7 +20,7 @@ from pravix.relation.types import Kind, comparable
 from pravix.sources.connecting import connected
 from pravix.sql.schema import SERIES
 from pravix.sql.view import flat_query
-from pravix.validation.new_rows import ArrivedRow, ArrivedRows, bundle_of, part_rows, rows_of_view
+from pravix.validation.new_rows import ArrivedRows, bundle_of, part_rows, rows_of_view
 from pravix.validation.violations import key_columns, row_key
 from pravix.wording import shortened
 
@@ -104,7 +106,7 @@ class Store:
         self._cursor.execute(flat_query(self._fitted.design, self._kind))
         return rows_of_view(self._document, self._cursor.fetchall())
 
-    def add(self, rows: Sequence[ArrivedRow]) -> tuple[dict[str, int], list[Refused]]:
+    def add(self, rows: ArrivedRows) -> tuple[dict[str, int], list[Refused]]:
         """Add rows; return how many each table got, and the rows that the database refused.
 
         A thing that the database has already (by its natural key) is not added again, so that loading twice
@@ -112,7 +114,7 @@ class Store:
         """
         added = dict.fromkeys((table.name for table in self._fitted.tables), 0)
         refused: list[Refused] = []
-        waiting = [list(rows)] if rows else []
+        waiting = [rows] if len(rows) else []
         while waiting:
             some = waiting.pop()
             adding = _Adding(self._fitted, self._kind, self._cursor)
@@ -158,14 +160,15 @@ class _Adding:
         if self._shared:
             self._highest = max((self._most(table) for table in folder.tables if table.surrogate), default=0)
 
-    def add(self, table: TableDocument, rows: Sequence[ArrivedRow]) -> int:
+    def add(self, table: TableDocument, rows: ArrivedRows) -> int:
         """Insert what a table lacks of the rows; return how many rows it got."""
         names, kinds, key = table.column_names, table.kinds, table.natural_key
+        compared = [(name, kinds[name].numeric) for name in key]
         known = self._known(table, names, kinds, key)
         there, waiting = set(known), dict[_Key, dict[str, str]]()
         made: list[dict[str, str]] = []
         for cells in self._wanted(table, rows):
-            identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in key)
+            identity = tuple(comparable(cells.get(name), numeric) for name, numeric in compared)
             if not all(identity) and key:
                 continue
             if identity in known:
@@ -238,40 +241,60 @@ class _Adding:
                 if statement := self._kind.going_on(table.name, table.surrogate, series, highest):
                     self._cursor.execute(statement)
 
-    def _wanted(self, table: TableDocument, rows: Sequence[ArrivedRow]) -> list[dict[str, str]]:
-        """Return the cells of a table for each row and role; for a child table for each of its parts."""
-        found = []
-        for row in rows:
+    def _wanted(self, table: TableDocument, rows: ArrivedRows) -> Iterator[dict[str, str]]:
+        """Yield the cells of a table for each row and role, for a child table for each of its parts.
+
+        Rows that say the same of it as one before are left out.
+        """
+        document, by_name = self._document, self._by_name
+        names = table.role_names
+        roles = [(_Taken(table, role, by_name), bundle_of(document, table, role)) for role in names]
+        known = {*rows.cells.names, *rows.values.names}
+        every = range(len(rows))
+        telling = [set(every if bundle else rows.different(one.used & known)) for one, bundle in roles]
+        places = sorted(set().union(*telling))
+        for place, row in zip(places, rows.take(np.array(places, np.intp)), strict=True):
             flat = dict(zip(self._columns, row.cells, strict=True))
             flat |= {name: value for name, value in row.values.items() if name not in flat}
-            for role in table.role_names:
-                bundle = bundle_of(self._document, table, role)
-                if not bundle:
-                    found.append(self._cells(table, role, flat))
-                    continue
-                for part in part_rows(self._document, row, bundle):
-                    made = self._cells(table, role, flat | part)
+            for (taken, bundle), there in zip(roles, telling, strict=True):
+                if not bundle and place in there:
+                    yield taken.cells(flat, self._numbers)
+                for part in part_rows(document, row, bundle) if bundle else ():
+                    made = taken.cells(flat | part, self._numbers)
                     own = {name: cell for name, cell in part.items() if name in table.column_names}
-                    found.append(own | made if table.repairs is not None else made)
+                    yield own | made if table.repairs is not None else made
+
+
+class _Taken:
+    """How the cells of a table are taken from a flat row in a role, and the flat columns ``used`` for it."""
+
+    def __init__(self, table: TableDocument, role: str, by_name: Mapping[str, TableDocument]) -> None:
+        kinds = table.kinds
+        self._name = table.name
+        self._columns = table.flat_columns(role)
+        self._links: list[tuple[str, _Taken]] = []
+        for link in table.foreign_keys:
+            other = by_name[link.references.table]
+            if link.references.columns == (other.surrogate,):
+                self._links.append((link.columns[0], _Taken(other, link.role or role, by_name)))
+        self._key = [(name, kinds[name].numeric) for name in table.natural_key]
+        self._needed = key_columns(table, role, by_name)
+        self.used: set[str] = {*self._columns, *self._needed}.union(*(one.used for _, one in self._links))
+
+    def cells(self, flat: Mapping[str, str], numbers: Mapping[str, Mapping[_Key, str]]) -> dict[str, str]:
+        """Return its cells for a flat row: its own columns, and the numbers of what it refers to."""
+        found = {own: flat.get(column, "") for column, own in self._columns.items()}
+        for name, other in self._links:
+            found[name] = other._number(flat, numbers)
         return found
 
-    def _cells(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> dict[str, str]:
-        """Return a table's cells for a flat row: its own columns, and the numbers of what it refers to."""
-        cells = {own: flat.get(column, "") for column, own in table.flat_columns(role).items()}
-        for link in table.foreign_keys:
-            other = self._by_name[link.references.table]
-            if link.references.columns == (other.surrogate,):
-                cells[link.columns[0]] = self._number(other, link.role or role, flat)
-        return cells
-
-    def _number(self, table: TableDocument, role: str, flat: Mapping[str, str]) -> str:
-        """Return the number under which a table knows the thing of a flat row; nothing for a blank."""
-        kinds = table.kinds
-        cells = self._cells(table, role, flat)
-        identity = tuple(comparable(cells.get(name), kinds[name].numeric) for name in table.natural_key)
-        if not all(flat.get(name, "") for name in key_columns(table, role, self._by_name)):
+    def _number(self, flat: Mapping[str, str], numbers: Mapping[str, Mapping[_Key, str]]) -> str:
+        """Return the number under which the table knows the thing of a flat row; nothing for a blank."""
+        cells = self.cells(flat, numbers)
+        identity = tuple(comparable(cells.get(name), numeric) for name, numeric in self._key)
+        if not all(flat.get(name, "") for name in self._needed):
             return ""
-        return self._numbers[table.name].get(identity, "")
+        return numbers[self._name].get(identity, "")
 
 
 def _leaders_first(table: TableDocument, rows: list[dict[str, str]]) -> list[dict[str, str]]:

@@ -15,7 +15,7 @@ from pravix.errors import InputError
 from pravix.first_normal_form.formula import Formula
 from pravix.folder.reader import Folder
 from pravix.proof.files import flat_rows
-from pravix.relation.grouping import first_positions, groups_by
+from pravix.relation.grouping import first_positions, group_numbers, groups_by
 from pravix.relation.relation import BLANK, Codes, Column, Positions, Relation
 from pravix.relation.texts import Span, Texts
 from pravix.relation.types import Kind, comparable
@@ -80,6 +80,15 @@ class ArrivedRows(Sequence[ArrivedRow]):
     def take(self, positions: Positions) -> ArrivedRows:
         """Return the rows at ``positions``, in that order."""
         return ArrivedRows(self.cells.take(positions), self.values.take(positions))
+
+    def different(self, names: Collection[str]) -> list[int]:
+        """Return the positions of the first rows with each combination of cells in some columns.
+
+        Cells count as they were read, and those of the repaired rows as they are compared.
+        """
+        known = self.cells.names
+        told = [(self.cells if name in known else self.values).column(name).codes for name in names]
+        return [*map(int, first_positions(group_numbers(told, len(self))))]
 
     def numbered(self, numbers: Collection[int], others: bool = False) -> ArrivedRows:
         """Return the rows that have one of some numbers, or all ``others``."""
@@ -174,9 +183,15 @@ def rows_of_view(document: DesignDocument, rows: Sequence[Sequence[object]]) -> 
 
 def _given(name: str, cells: Sequence[object], kind: Kind) -> Column:
     """Return a column of cells that a database gave as they are compared."""
-    known: dict[object, int] = {}
-    codes = np.fromiter((known.setdefault(cell, len(known)) for cell in cells), np.int32, len(cells))
-    return _compared(name, codes, list(known), kind)
+    try:
+        coded = pyarrow.array(cells).dictionary_encode()
+        values = [*coded.dictionary.to_pylist(), None]
+        codes = coded.indices.fill_null(len(values) - 1).to_numpy(zero_copy_only=False)
+    except (pyarrow.ArrowException, OverflowError):  # Cells of several types in one column.
+        known: dict[object, int] = {}
+        codes = np.fromiter((known.setdefault(cell, len(known)) for cell in cells), np.int32, len(cells))
+        values = list(known)
+    return _compared(name, codes, values, kind)
 
 
 def part_rows(document: DesignDocument, row: ArrivedRow, bundle: str) -> list[dict[str, str]]:

@@ -23,7 +23,7 @@ def changed_standings(document: DesignDocument, stored: ArrivedRows, new: Arrive
     """
     names = tuple(name for name in stored.values.names if name in new.values.names)
     before = _trusted(stored.values.project(names))
-    after = _trusted(SideBySide(stored, new).relation.project(names))
+    after = _trusted(SideBySide.of(stored, new).relation.project(names))
     used = [
         Dependency(frozenset(rule.determinant), rule.dependent)
         for rule in document.dependencies

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
-from functools import cached_property
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,34 +22,46 @@ def rows_with(column: Column, values: Collection[str]) -> list[int]:
     return np.flatnonzero(has[column.codes]).tolist()
 
 
+@dataclass(frozen=True, eq=False)
 class SideBySide:
-    """Stored rows and new ones, coded alike."""
+    """Stored rows and new ones; ``relation`` has all of them coded alike, the stored ones first.
 
-    def __init__(self, stored: ArrivedRows, new: ArrivedRows) -> None:
-        self._stored = stored
-        self._new = new
+    A column that some of them lack is blank there.
+    """
 
-    @cached_property
-    def relation(self) -> Relation:
-        """All rows, the stored ones first; a column that some of them lack is blank there."""
-        sides = (self._stored.values, self._new.values)
+    stored: ArrivedRows
+    new: ArrivedRows
+    relation: Relation
+
+    @classmethod
+    def of(cls, stored: ArrivedRows, new: ArrivedRows) -> SideBySide:
+        """Put rows beside each other. Linear in the rows and in the different cells."""
+        sides = (stored.values, new.values)
         names = dict.fromkeys(name for side in sides for name in side.names)
         numbers = np.concatenate([side.row_numbers for side in sides])
-        return Relation(tuple(_together(name, sides) for name in names), numbers)
+        return cls(stored, new, Relation(tuple(_together(name, sides) for name in names), numbers))
+
+    def without(self, left_out: NDArray[np.bool_]) -> SideBySide:
+        """Return the same without some of the new rows."""
+        if not left_out.any():
+            return self
+        kept, count = np.flatnonzero(~left_out), len(self.stored)
+        rows = np.concatenate((np.arange(count), count + kept))
+        return SideBySide(self.stored, self.new.take(kept), self.relation.take(rows))
 
     def stored_alike(self, names: Iterable[str]) -> Positions:
         """Return for each new row the last stored one that has the same cells in some columns, or -1."""
         groups = groups_by(self.relation, names)
-        count = len(self._stored)
+        count = len(self.stored)
         last = np.full(int(groups.max(initial=-1)) + 1, -1)
         last[groups[:count]] = np.arange(count)
         return last[groups[count:]]
 
     def differing(self, old: Positions) -> NDArray[np.bool_]:
         """Return which new rows differ in a cell from the stored one that is given for each; -1 for none."""
-        found = np.zeros(len(self._new), dtype=np.bool_)
-        there, count = np.flatnonzero(old >= 0), len(self._stored)
-        for name in self._new.values.names:
+        found = np.zeros(len(self.new), dtype=np.bool_)
+        there, count = np.flatnonzero(old >= 0), len(self.stored)
+        for name in self.new.values.names:
             codes = self.relation.column(name).codes
             found[there] |= codes[count:][there] != codes[old[there]]
         return found
@@ -61,12 +73,12 @@ class SideBySide:
         known = self.relation.names
         groups = groups_by(self.relation, [name for name in determinant if name in known])
         if dependent not in known:
-            return self._stored.take(np.zeros(0, np.intp)), self._new.take(np.zeros(0, np.intp))
+            return self.stored.take(np.zeros(0, np.intp)), self.new.take(np.zeros(0, np.intp))
         codes = self.relation.column(dependent).codes
         broken = np.zeros(int(groups.max(initial=-1)) + 1, dtype=np.bool_)
         broken[groups[codes[first_positions(groups)][groups] != codes]] = True
-        rows, count = np.flatnonzero(broken[groups]), len(self._stored)
-        return self._stored.take(rows[rows < count]), self._new.take(rows[rows >= count] - count)
+        rows, count = np.flatnonzero(broken[groups]), len(self.stored)
+        return self.stored.take(rows[rows < count]), self.new.take(rows[rows >= count] - count)
 
 
 def _together(name: str, sides: Iterable[Relation]) -> Column:

@@ -72,10 +72,12 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
     Linear in the rows, for each rule of the design; what is told in words, in the rows that it is about.
     """
     key = row_key(document)
-    there, found = _known(document, key, stored, new)
-    fresh = new.take(np.flatnonzero(~there))
+    both = SideBySide.of(stored, new)
+    there, found = _known(document, key, both)
+    both = both.without(there)
+    fresh = both.new
     filled = always_filled(document)
-    found += _breaking(document.dependencies, key, filled, SideBySide(stored, fresh))
+    found += _breaking(document.dependencies, key, filled, both)
     found += _contradicting_keys(key, fresh)
     found += _cells(document, "", fresh)
     everything = {"": (stored, fresh)}
@@ -86,7 +88,7 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
         inside = [rule for rule in child.dependencies if owner <= {*rule.determinant}]
         rules = [rule for rule in child.dependencies if rule not in inside]
         found += _twice(inside, parts)
-        found += _breaking(rules, (), filled, SideBySide(before, parts))
+        found += _breaking(rules, (), filled, SideBySide.of(before, parts))
         found += _cells(document, child.of, parts)
     return [*found, *_orphans(document, everything)]
 
@@ -232,15 +234,15 @@ def _shown(values: Mapping[str, str], name: str) -> str:
 
 
 def _known(
-    document: DesignDocument, key: Sequence[str], stored: ArrivedRows, new: ArrivedRows
+    document: DesignDocument, key: Sequence[str], both: SideBySide
 ) -> tuple[NDArray[np.bool_], list[Violation]]:
     """Return which new rows have a key that is stored already, and what is to be said of them.
 
     A design whose rows are numbered has no such key: there equal rows count as the same.
     """
+    stored, new = both.stored, both.new
     columns = [name for name in key if name in document.source.columns or name in stored.values.names]
     wanted = columns if len(columns) == len(key) else list(document.source.columns)
-    both = SideBySide(stored, new)
     old = both.stored_alike(wanted)
     there = old >= 0
     differing = both.differing(old)
