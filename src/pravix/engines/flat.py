@@ -434,13 +434,16 @@ class Flat:
         values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
         return self.size([column]), values
 
-    def values(self, columns: Sequence[str], most: int | None = None) -> Iterator[Combination]:
+    def values(
+        self, columns: Sequence[str], most: int | None = None, where: Any = None
+    ) -> Iterator[Combination]:
         """Yield every different combination of cells, blanks too, or some where there are more than
-        ``most``. One pass over the rows.
+        ``most``; ``where`` says of which rows. One pass over them.
         """
         compared = self._compared(columns)
         named = [one.label(f"x{place}") for place, one in enumerate(compared)]
         asked = select(*named, func.count().label("n")).select_from(self.source).group_by(*compared)
+        asked = asked if where is None else asked.where(where)
         scales = [self.scales.get(name, 0) for name in columns]
         for batch in self.place.batches(asked if most is None else asked.limit(most)):
             for *cells, times in batch:

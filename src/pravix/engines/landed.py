@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
+from functools import partial
 from itertools import count
 from time import monotonic
 from typing import Any, TypeVar
@@ -16,6 +17,7 @@ from sqlalchemy import column, create_engine, table
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import DBAPIError, OperationalError
 
+from pravix.databases.known import database
 from pravix.engines.adaptor import adaptor_for
 from pravix.engines.connection import SQLConnection
 from pravix.engines.place import Place, Row
@@ -31,6 +33,7 @@ _MOST = 0.5
 _LEAST = 256 << 20
 _ROWS_AT_ONCE = 100_000
 _MINUTES_FROM = 90
+_ARRIVING = "arriving rows"
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
 _WIDTH = re.compile(r"Expected Number of Columns: (\d+) Found: (\d+)")
@@ -140,6 +143,15 @@ class _Landed(SQLConnection):
         found = self.connection.connection.driver_connection.sql(sql)
         return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
 
+    def take(self, rows: Any, statement: str) -> None:
+        """Carry out a statement in which the rows of an Arrow table have the name of arriving ones."""
+        driver = self.connection.connection.driver_connection
+        driver.register(_ARRIVING, rows)
+        try:
+            self.run(statement)
+        finally:
+            driver.unregister(_ARRIVING)
+
     def close(self) -> None:
         """As said there."""
         super().close()
@@ -236,6 +248,20 @@ class LandedPlace(Place):
     def beside(self, name: str) -> str:
         """Return the path of a file that is not there yet, beside what was landed; it goes with that."""
         return os.path.join(self._landed.folder, name)
+
+    def taken(self, name: str, columns: Sequence[str], batches: Iterable[Any]) -> str:
+        """Make a table of texts of rows that come as Arrow tables; return its quoted name.
+
+        The empty text becomes a blank.
+        """
+        kind = database("duckdb")
+        called, quoted = kind.quoted(name), list(map(kind.quoted, columns))
+        self.run(f"CREATE TABLE {called} ({', '.join(f'{one} VARCHAR' for one in quoted)})")
+        told = ", ".join(f"NULLIF({one}, '')" for one in quoted)
+        insert = f"INSERT INTO {called} SELECT {told} FROM {kind.quoted(_ARRIVING)}"
+        for rows in batches:
+            self.worked(partial(self._landed.take, rows.rename_columns(columns), insert))
+        return called
 
     def arrow(self, sql: str) -> Iterator[Any]:
         """Yield the rows of a query as batches of Arrow."""

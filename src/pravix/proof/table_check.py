@@ -14,10 +14,8 @@ from pravix.document.model import CheckDocument, ColumnDocument, LinkDocument, T
 from pravix.proof.held import Held, all_filled, key_cells, key_hashes
 from pravix.proof.repeats import Repeats
 from pravix.proof.table_rows import Batch, TableRows, Texts
-from pravix.relation.types import MOST_PLACES, Kind, fits, shape
+from pravix.relation.types import Kind, fits, shape, sure_number
 from pravix.wording import joined, shortened
-
-_SURE_DIGITS = 18
 
 _REMEMBERED = 200_000
 """So many different cells of a column are remembered as sound."""
@@ -246,19 +244,14 @@ def _surely_typed(column: ColumnDocument) -> Callable[[Texts], Texts] | None:
 
     It may say of a cell that it is not where it is, never the other way.
     """
-    kind, digits, scale, length = column.kind, column.digits, column.scale, column.length
-    if kind is Kind.INTEGER and digits:
-        most = f"-?(0|[1-9][0-9]{{0,{min(digits, _SURE_DIGITS) - 1}}})"
-    elif kind is Kind.DECIMAL and scale:
-        whole = min(max(digits - scale, 1), _SURE_DIGITS) - 1
-        most = f"-?(0|[1-9][0-9]{{0,{whole}}})([.][0-9]{{1,{min(scale, MOST_PLACES)}}})?"
-    elif kind in (Kind.TEXT, Kind.CODE) and length:
+    pattern, length = sure_number(column.cells), column.length
+    if pattern:
+        return lambda cells: compute.match_substring_regex(cells, f"^{pattern}$")
+    if column.kind in (Kind.TEXT, Kind.CODE) and length:
         return lambda cells: compute.and_(
             compute.less_equal(compute.utf8_length(cells), length), compute.not_equal(cells, "")
         )
-    else:
-        return None
-    return lambda cells: compute.match_substring_regex(cells, f"^{most}$")
+    return None
 
 
 def _checked(check: CheckDocument, column: ColumnDocument) -> _Test | None:

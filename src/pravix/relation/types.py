@@ -106,6 +106,7 @@ YES_NO_PAIRS = (("yes", "no"), ("y", "n"), ("true", "false"), ("ja", "nein"), ("
 MOST_PLACES = 15
 """A decimal number has at most so many decimal places, as many as a double is sure of."""
 
+_MOST_DIGITS = 18
 _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
 _DECIMAL = re.compile(rf"-?(?:0|[1-9][0-9]{{0,17}})(?:\.([0-9]{{1,{MOST_PLACES}}}))?")
 NUMBER = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
@@ -174,6 +175,19 @@ def fits(kind: Kind, value: str, stored: bool = True) -> bool:
         return _form_of(kind, [value]) == kind.stored_form
     test = next((test for known, test in _TESTS if known is kind), None)
     return test is None or bool(test(value))
+
+
+def sure_number(found: ColumnType) -> str:
+    """Return a regular expression: a text that it is all of surely is a number that a column of a type holds.
+
+    Nothing for a column of no numbers. Others may be such numbers as well.
+    """
+    if found.kind is Kind.INTEGER and found.digits:
+        return f"-?(0|[1-9][0-9]{{0,{min(found.digits, _MOST_DIGITS) - 1}}})"
+    if found.kind is Kind.DECIMAL and found.scale:
+        whole = min(max(found.digits - found.scale, 1), _MOST_DIGITS)
+        return f"-?(0|[1-9][0-9]{{0,{whole - 1}}})([.][0-9]{{1,{min(found.scale, MOST_PLACES)}}})?"
+    return ""
 
 
 class Misfit(Enum):

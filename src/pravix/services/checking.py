@@ -13,7 +13,7 @@ from pravix.engines.landed import LandedPlace
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
-from pravix.loading.load import load_folder
+from pravix.proof.files import flat_rows
 from pravix.sources.account import Account
 from pravix.sources.reading import Reading
 from pravix.sql.view import view_name
@@ -72,8 +72,10 @@ def check_file(
 def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
     """Hold rows that stay outside memory against the tables of a folder: of a database, against those there.
 
-    Those of a folder are loaded beside a file that was landed.
+    Those of a folder are joined and put beside a file that was landed.
     """
+    import pyarrow
+
     flat, design = read.flat, folder.design
     place, view = flat.place, view_name(design)
     kind = database(place.adaptor.name)
@@ -86,10 +88,9 @@ def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
                 "New rows in a database are held against the tables there: pravix load DIR URL",
             ) from None
         return checked_in_place(design, flat, read.account.name, kind.quoted(view))
-    stored = place.beside("stored.duckdb")
-    load_folder(folder, f"duckdb:///{stored}")
-    place.run(f"ATTACH {kind.literal(stored)} AS stored (READ_ONLY)")
-    return checked_in_place(design, flat, read.account.name, f"stored.{kind.quoted(view)}")
+    columns = [design.view_columns.get(name, name) for name in design.source.columns]
+    batches = (pyarrow.table(dict(batch)) for batch in flat_rows(folder))
+    return checked_in_place(design, flat, read.account.name, place.taken("stored rows", columns, batches))
 
 
 def _keep(path: Path, columns: Sequence[str], done: Checked) -> None:

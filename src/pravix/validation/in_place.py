@@ -15,12 +15,12 @@ from pravix.databases.known import database
 from pravix.document.model import DesignDocument
 from pravix.engines.flat import Flat
 from pravix.engines.place import Row
-from pravix.relation.types import comparable
+from pravix.relation.types import Kind, comparable, sure_number
 from pravix.sources.told import cell_told
 from pravix.sql.filling import FlatRows, comparable_sql
 from pravix.sql.flat_rows import flat_rows
 from pravix.validation.new_rows import check_columns
-from pravix.validation.violations import About, Violation, always_filled, cell_rules, row_key
+from pravix.validation.violations import About, CellRules, Violation, always_filled, cell_rules, row_key
 from pravix.wording import counted, joined, shortened
 
 _NUMBER = "^-?[0-9]+([.][0-9]+)?$"
@@ -91,7 +91,7 @@ class _Checking:
                 continue
             wrong: dict[tuple[About, str], int] = {}
             more = 0
-            for _, (cell,), times in self._flat.values([rules.flat]):
+            for _, (cell,), times in self._flat.values([rules.flat], where=self._doubtful(rules)):
                 about = rules.against(comparable(cell, kind.numeric))
                 if about is None:
                     continue
@@ -105,6 +105,18 @@ class _Checking:
                 yield Violation(kind_of, f"{text} ({counted(rows, 'row')})", ())
             if more:
                 yield Violation(About.TYPE, f"{rules.flat}: such cells in {counted(more, 'further row')}", ())
+
+    def _doubtful(self, rules: CellRules) -> ColumnElement[bool] | None:
+        """Return the condition that a cell may be none that its column allows; None where none is known."""
+        found, adaptor = rules.type, self._flat.place.adaptor
+        if rules.checks:
+            return None
+        cell, pattern, sure = adaptor.as_text(self._flat.told[rules.flat][0]), sure_number(found), None
+        if pattern:
+            sure = adaptor.matches(cell, f"^{pattern}$")
+        elif found.kind in (Kind.TEXT, Kind.CODE):
+            sure = adaptor.length(cell).between(1, found.length)
+        return None if sure is None else case((sure, 0), else_=1) == 1
 
     def _new(self, name: str) -> str:
         return comparable_sql(self._rows.cells[name], self._kinds[name], self._kind)

@@ -368,7 +368,7 @@ class CellRules:
 
     def _misfit(self, cell: str) -> tuple[About, str] | None:
         """Return why a cell cannot stand in the column, by the rules by which its type was found."""
-        flat, column, found = self.flat, self.column, misfit(self._type, cell)
+        flat, column, found = self.flat, self.column, misfit(self.type, cell)
         if found is None:
             return None
         if found is Misfit.KIND:
@@ -383,7 +383,8 @@ class CellRules:
         return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
 
     @cached_property
-    def _type(self) -> ColumnType:
+    def type(self) -> ColumnType:
+        """The type of its cells."""
         return self.column.cells
 
     @cached_property
