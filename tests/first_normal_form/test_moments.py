@@ -5,8 +5,9 @@ import random
 import pytest
 from databases import sqlite_at
 from folders import folder_of
+from proofs import of_rows
 
-from pravix.document.row_hashes import by_value, of_rows
+from pravix.document.row_hashes import by_value
 from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.findings import findings
 from pravix.first_normal_form.moments import MOMENT

@@ -9,9 +9,10 @@ from databases import DUCKDB, MARIADB, POSTGRES, new_database, sqlite_at
 from folders import folder_of
 from hypothesis import given
 from hypothesis import strategies as st
+from proofs import of_cells, of_rows
 
 from pravix.databases.known import DATABASES, database
-from pravix.document.row_hashes import Form, by_text, by_value, of_cells, of_relation, of_rows
+from pravix.document.row_hashes import Form, by_text, by_value, of_relation
 from pravix.errors import InputError
 from pravix.folder.reader import open_folder
 from pravix.loading.load import load_folder

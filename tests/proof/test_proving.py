@@ -7,12 +7,13 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from proofs import in_parts, of_rows
 from samples import holds, random_rules, tables
 
 import pravix.demo
 from pravix.design.build import designed
 from pravix.discovery.search import discover
-from pravix.document.row_hashes import of_relation, of_rows
+from pravix.document.row_hashes import of_relation
 from pravix.errors import InputError
 from pravix.first_normal_form.repair import Repaired
 from pravix.folder.writer import write_design
@@ -31,8 +32,11 @@ def written(relation, folder, accepted=()):
     return folder
 
 
-@pytest.fixture
-def demo(tmp_path):
+@pytest.fixture(params=["at once", "in parts"])
+def demo(request, tmp_path, monkeypatch):
+    """The folder of the demo, proved in one part and in many."""
+    if request.param == "in parts":
+        in_parts(monkeypatch)
     relation = read_source(str(Path(pravix.demo.__file__).with_name("deliveries.csv"))).relation
     return written(relation, tmp_path / "made")
 

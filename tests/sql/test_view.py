@@ -6,12 +6,13 @@ import pytest
 from databases import sqlite_at
 from folders import folder_of
 from hypothesis import given, settings
+from proofs import of_rows
 from samples import tables
 
 from pravix.databases.known import DATABASES, database
 from pravix.databases.number import Number
 from pravix.document.joining import flat_join
-from pravix.document.row_hashes import by_value, of_rows
+from pravix.document.row_hashes import by_value
 from pravix.first_normal_form.answer import Answer
 from pravix.first_normal_form.families import RebuiltMember
 from pravix.first_normal_form.findings import findings

@@ -136,22 +136,6 @@ def _of_column(column: Column, form: Form) -> Hashes:
     return known[form]
 
 
-def of_rows(rows: Sequence[Sequence[object]], forms: Sequence[Form]) -> RowHashes:
-    """Return the hashes of rows as a database gives them: numbers, dates, decimals, texts, None. As above."""
-    return RowHasher(forms).hashes(rows)
-
-
-def of_cells(columns: Sequence[Sequence[str]], forms: Sequence[Form]) -> RowHashes:
-    """Return the hashes of rows whose texts are given column by column. Linear in the cells."""
-    return _combined(map(_of_texts_of_column, columns, forms), len(columns[0]))
-
-
-def _of_texts_of_column(texts: Sequence[str], form: Form) -> Hashes:
-    known = _Numbered()
-    codes = np.fromiter(map(known.__getitem__, texts), dtype=np.intp, count=len(texts))
-    return _of_values(list(known), form)[codes]
-
-
 class _Numbered(dict[object, int]):
     """Numbers what it is asked for, in the order of first appearance."""
 
