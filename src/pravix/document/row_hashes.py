@@ -14,7 +14,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import Enum
 from hashlib import blake2b
-from itertools import islice
 from threading import Lock
 from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
@@ -136,16 +135,8 @@ def _of_column(column: Column, form: Form) -> Hashes:
     return known[form]
 
 
-class _Numbered(dict[object, int]):
-    """Numbers what it is asked for, in the order of first appearance."""
-
-    def __missing__(self, value: object) -> int:
-        number = self[value] = len(self)
-        return number
-
-
 class RowHasher:
-    """Hashes batches of rows as a database gives them; a value that came before is not hashed again.
+    """Hashes batches of rows as a database gives them.
 
     ``count`` tells how many rows there were.
     """
@@ -154,8 +145,6 @@ class RowHasher:
         self.count = 0
         self._forms = forms
         self._total = np.zeros(_LANES, dtype=np.uint64)
-        self._known = [_Numbered() for _ in forms]
-        self._hashes = [np.empty((0, _LANES), dtype=np.uint64) for _ in forms]
 
     @property
     def mark(self) -> str:
@@ -168,17 +157,8 @@ class RowHasher:
         self.count += other.count
 
     def hashes(self, rows: Sequence[Sequence[object]]) -> RowHashes:
-        """Return the hashes of a batch of rows. Linear in the cells."""
-        cells = []
-        for place, column in enumerate(zip(*rows, strict=True)):
-            known = self._known[place]
-            before = len(known)
-            codes = np.fromiter(map(known.__getitem__, column), dtype=np.intp, count=len(rows))
-            if len(known) > before:
-                new = _of_values(list(islice(known, before, None)), self._forms[place])
-                self._hashes[place] = np.concatenate((self._hashes[place], new))
-            cells.append(self._hashes[place][codes])
-        return self._counted(_combined(cells, len(rows)))
+        """Return the hashes of a batch of rows: numbers, dates, decimals, texts, None. Linear."""
+        return self._counted(_combined(map(_of_cells, zip(*rows, strict=True), self._forms), len(rows)))
 
     def hash_columns(self, columns: Sequence[pyarrow.Array]) -> RowHashes:
         """Return the hashes of a batch that has its values column by column. Linear in the cells."""
@@ -195,13 +175,33 @@ def of_arrays(columns: Sequence[pyarrow.Array], forms: Sequence[Form]) -> RowHas
     return _combined(map(_of_array, columns, forms), len(columns[0]))
 
 
-def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
-    """Return the hashes of an Arrow array: of whole numbers at once, of others once for each value."""
+def _of_cells(cells: Sequence[object], form: Form) -> Hashes:
+    """Return the hashes of a column's cells, worked out once for each value."""
     import pyarrow
+    from pyarrow import types
 
-    if form is Form.WHOLE and pyarrow.types.is_int64(values.type):
-        numbers, blank = values.fill_null(0), values.is_null()
-        return _of_bits(numbers.to_numpy(), blank.to_numpy(zero_copy_only=False))
+    try:
+        values = pyarrow.array(cells)
+        if form in (Form.WHOLE, Form.DECIMAL) or types.is_string(values.type):
+            return _of_array(values, form)
+    except (pyarrow.ArrowException, OverflowError, UnicodeError):
+        pass  # Cells of several types, or what Arrow cannot hold.
+    known: dict[object, int] = {}
+    codes = np.fromiter((known.setdefault(cell, len(known)) for cell in cells), np.intp, len(cells))
+    return _of_values(list(known), form)[codes]
+
+
+def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
+    """Return the hashes of an Arrow array: of short numbers at once, of others once for each value."""
+    from pyarrow import types
+
+    blank = values.is_null().to_numpy(zero_copy_only=False)
+    if form is Form.WHOLE and types.is_signed_integer(values.type):
+        return _of_bits(values.cast("int64").fill_null(0).to_numpy(), blank)
+    if form is Form.DECIMAL and types.is_decimal128(values.type) and values.type.precision <= _DOUBLE_DIGITS:
+        halves = np.frombuffer(values.buffers()[1], np.int64).reshape(-1, 2)
+        whole = halves[values.offset : values.offset + len(values), 0]
+        return _of_bits(whole / 10.0**values.type.scale, blank)  # Rounded correctly, as a text is.
     coded = values.dictionary_encode()
     hashes = _of_values([*coded.dictionary.to_pylist(), None], form)
     codes: NDArray[np.int32] = coded.indices.fill_null(len(hashes) - 1).to_numpy(zero_copy_only=False)

@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database
 from pravix.document.model import TableDocument
+from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import RefusedError, ServerSession, Session, file_session, raise_stop
+from pravix.loading.sessions import Query, RefusedError, ServerSession, Session, file_session, raise_stop
 from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     import pyarrow
 
 _ARRIVING = "arriving rows"
+_ROWS_AT_ONCE = 100_000
 
 
 @contextmanager
@@ -58,8 +60,19 @@ class DuckDBSession(ServerSession):
         told = "SELECT table_name FROM information_schema.tables WHERE table_schema = current_schema()"
         return {name for (name,) in self._asked(told).fetchall()}
 
+    def execute(self, statement: str) -> None:
+        """As said there; what a statement gives is fetched, for the connection waits for that."""
+        self._asked(statement).fetchall()
+
     def _asked(self, statement: str) -> Any:
         return self._connection.execute(statement)
+
+    def _mark(self, query: Query) -> tuple[str, int]:
+        found = self._connection.sql(query.sql)
+        hasher = RowHasher(query.forms)
+        for batch in getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE):
+            hasher.hash_columns(batch.columns)
+        return hasher.mark, hasher.count
 
     def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """As said there: the database reads the Arrow table where it lies, and makes types of its texts."""

@@ -197,7 +197,8 @@ class ServerSession:
 
     def number(self, query: str) -> int:
         """As said there."""
-        return int(self._asked(query).fetchone()[0])
+        ((found,),) = self._asked(query).fetchall()
+        return int(found)
 
     def verified(
         self, tables: Sequence[TableDocument], queries: Mapping[str, Query], last: Sequence[str] = ()

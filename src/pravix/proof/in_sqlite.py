@@ -6,8 +6,6 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import closing
 
-import pyarrow
-
 from pravix.databases.known import database
 from pravix.document.model import FlatDocument
 from pravix.document.row_hashes import RowHasher, by_value
@@ -49,10 +47,7 @@ def _hashed(connection: sqlite3.Connection, query: str, flat: FlatDocument) -> R
     hasher = RowHasher(by_value(flat.kinds))
     with closing(connection.execute(query)) as cursor:
         for rows in _fetched(cursor):
-            try:
-                hasher.hash_columns([pyarrow.array(cells) for cells in zip(*rows, strict=True)])
-            except (pyarrow.ArrowException, OverflowError):  # SQLite gave one column cells of several types.
-                hasher.hashes(rows)
+            hasher.hashes(rows)
     return hasher
 
 
