@@ -171,4 +171,5 @@ def test_cells_are_read_from_the_file_as_they_were_in_the_table(tmp_path_factory
     ).tables:
         wanted = [[cell or None for cell in row] for row in table.rows.rows()]
         assert list(folder.rows(by_name[table.name])) == wanted
-        assert [list(row.values()) for row in folder.arrow(by_name[table.name]).to_pylist()] == wanted
+        batches = folder.batches(by_name[table.name])
+        assert [list(row.values()) for one in batches for row in one.to_pylist()] == wanted

@@ -6,6 +6,7 @@ import csv
 import io
 import re
 from collections.abc import Iterator, Sequence
+from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 
 LONGEST_CELL = 1 << 31
 _ROWS_AT_ONCE = 100_000
+_BYTES_AT_ONCE = 16 << 20
 _SPECIAL = re.compile('[,"\r\n]')
 
 
@@ -70,27 +72,34 @@ class CSVFormat(TableFormat):
                     )
                 yield [cell or None for cell in row]
 
-    def arrow(self, path: Path, width: int) -> pyarrow.Table:
-        """As said there."""
+    def batches(self, path: Path, width: int) -> Iterator[pyarrow.RecordBatch]:
+        """As said there: as Arrow reads them, and from where it cannot as Python does, or names the line."""
         import pyarrow
         from pyarrow import csv as arrow_csv
 
-        places = [str(place) for place in range(width)]
+        places, given = [str(place) for place in range(width)], 0
         try:
-            return arrow_csv.read_csv(
+            with arrow_csv.open_csv(
                 path,
-                arrow_csv.ReadOptions(column_names=places, skip_rows_after_names=1),
+                arrow_csv.ReadOptions(
+                    column_names=places, skip_rows_after_names=1, block_size=_BYTES_AT_ONCE
+                ),
                 arrow_csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
                 arrow_csv.ConvertOptions(
                     column_types=dict.fromkeys(places, pyarrow.string()),
                     null_values=[""],
                     strings_can_be_null=True,
                 ),
-            )
-        except (pyarrow.ArrowInvalid, OSError):
-            rows = list(self.rows(path, width))  # It names the line, or reads what Arrow does not.
-        cells = zip(*rows, strict=True) if rows else [[] for _ in places]
-        return pyarrow.table([pyarrow.array(column, pyarrow.string()) for column in cells], names=places)
+            ) as found:
+                for batch in found:
+                    given += batch.num_rows
+                    yield batch
+            return
+        except pyarrow.ArrowInvalid:
+            rows = islice(self.rows(path, width), given, None)
+        while some := list(islice(rows, _ROWS_AT_ONCE)):
+            cells = [pyarrow.array(column, pyarrow.string()) for column in zip(*some, strict=True)]
+            yield pyarrow.record_batch(cells, names=places)
 
 
 def _ended(cells: Sequence[str], end: str) -> Sequence[str]:

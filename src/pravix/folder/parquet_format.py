@@ -40,26 +40,29 @@ class ParquetFormat(TableFormat):
 
     def rows(self, path: Path, width: int) -> Iterator[Row]:
         """As said there."""
-        for batch in self.arrow(path, width).to_batches(_ROWS_AT_ONCE):
+        for batch in self.batches(path, width):
             yield from map(list, zip(*(column.to_pylist() for column in batch.columns), strict=True))
 
-    def arrow(self, path: Path, width: int) -> pyarrow.Table:
+    def batches(self, path: Path, width: int) -> Iterator[pyarrow.RecordBatch]:
         """As said there."""
         import pyarrow
         from pyarrow import parquet
 
         try:
-            found = parquet.read_table(path)
-            texts = [_to_the_second(column).cast(pyarrow.string()) for column in found.columns]
+            with parquet.ParquetFile(path) as found:
+                columns = found.schema_arrow.names
+                if len(columns) != width:
+                    told = f"{path.name}: {len(columns)} columns where the table has {width}"
+                    raise InputError(told, "Write the folder again.")
+                places = [str(place) for place in range(width)]
+                for batch in found.iter_batches(_ROWS_AT_ONCE):
+                    texts = [_to_the_second(column).cast(pyarrow.string()) for column in batch.columns]
+                    yield pyarrow.record_batch(texts, names=places)
         except pyarrow.ArrowException as error:
             raise OSError(str(error).splitlines()[0]) from None
-        if found.num_columns != width:
-            told = f"{path.name}: {found.num_columns} columns where the table has {width}"
-            raise InputError(told, "Write the folder again.")
-        return pyarrow.table(texts, names=[str(place) for place in range(width)])
 
 
-def _to_the_second(column: pyarrow.ChunkedArray) -> pyarrow.ChunkedArray:
+def _to_the_second(column: pyarrow.Array) -> pyarrow.Array:
     """Return moments and times as they were written: the file keeps thousandths, of which there are none."""
     import pyarrow
     from pyarrow import types

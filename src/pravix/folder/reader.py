@@ -66,10 +66,10 @@ class Folder:
         with self._reading(table) as (path, form):
             yield from form.rows(path, len(table.columns))
 
-    def arrow(self, table: TableDocument) -> pyarrow.Table:
-        """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
+    def batches(self, table: TableDocument) -> Iterator[pyarrow.RecordBatch]:
+        """Yield the rows as Arrow batches of texts, null for a blank. Raises as ``rows`` does."""
         with self._reading(table) as (path, form):
-            return form.arrow(path, len(table.columns))
+            yield from form.batches(path, len(table.columns))
 
     @contextmanager
     def _reading(self, table: TableDocument) -> Iterator[tuple[Path, TableFormat]]:

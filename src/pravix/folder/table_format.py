@@ -37,5 +37,8 @@ class TableFormat(ABC):
         """
 
     @abstractmethod
-    def arrow(self, path: Path, width: int) -> pyarrow.Table:
-        """Return the rows as an Arrow table of texts, null for a blank. Raises as ``rows`` does."""
+    def batches(self, path: Path, width: int) -> Iterator[pyarrow.RecordBatch]:
+        """Yield the rows as Arrow batches of texts, null for a blank; columns are called 0, 1 and so on.
+
+        Raises as ``rows`` does.
+        """

@@ -76,18 +76,22 @@ class DuckDBSession(ServerSession):
 
     def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
         """As said there: the database reads the Arrow table where it lies, and makes types of its texts."""
-        rows = folder.arrow(table)
+        import pyarrow
+
         name, arriving = self._kind.quoted(table.name), self._kind.quoted(_ARRIVING)
         columns = ", ".join(map(self._kind.quoted, table.column_names))
-        for some in _slices(rows, table):
-            self._connection.register(_ARRIVING, some)
-            self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
-            self._connection.unregister(_ARRIVING)
-        told(table.name, rows.num_rows)
-        return int(rows.num_rows)
+        done = 0
+        for batch in folder.batches(table):
+            for some in _slices(batch, table):
+                self._connection.register(_ARRIVING, pyarrow.Table.from_batches([some]))
+                self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
+                self._connection.unregister(_ARRIVING)
+            done += batch.num_rows
+            told(table.name, done)
+        return done
 
 
-def _slices(rows: pyarrow.Table, table: TableDocument) -> Iterator[pyarrow.Table]:
+def _slices(rows: pyarrow.RecordBatch, table: TableDocument) -> Iterator[pyarrow.RecordBatch]:
     """Yield the rows of a table in slices of which none has a row that refers to another of it.
 
     DuckDB finds what rows of the same statement refer to in no other way.

@@ -109,25 +109,13 @@ class _SQLiteSession:
         _asked(self._connection, statement)
 
     def fill(self, folder: Folder, table: TableDocument, told: Progress) -> int:
-        import pyarrow
-
-        rows = folder.arrow(table)
-        for place, column in enumerate(table.columns):
-            if column.kind is Kind.INTEGER:
-                try:
-                    numbers = rows.column(place).cast(pyarrow.int64())
-                except pyarrow.ArrowInvalid:
-                    continue  # SQLite decides what the text is.
-                rows = rows.set_column(place, str(place), numbers)
-                if table.primary_key == (column.name,):  # The rows are stored in its order anyway.
-                    rows = rows.sort_by(str(place))
         columns = ", ".join(map(self._kind.quoted, table.column_names))
         marks = ", ".join("?" * len(table.columns))
+        statement = f"INSERT INTO {self._kind.quoted(table.name)} ({columns}) VALUES ({marks})"
         done = 0
-        for batch in rows.to_batches(_ROWS_AT_ONCE):
+        for batch in folder.batches(table):
             with self._connection.cursor() as cursor:
-                statement = f"INSERT INTO {self._kind.quoted(table.name)} ({columns}) VALUES ({marks})"
-                cursor.executemany(statement, batch)
+                cursor.executemany(statement, _with_numbers(batch, table))
             done += batch.num_rows
             told(table.name, done)
         return done
@@ -203,6 +191,22 @@ class _SQLiteSession:
     def shown(self, folder: Folder, views: Mapping[str, str]) -> None:
         for statement in views.values():
             self.execute(statement)
+
+
+def _with_numbers(batch: Any, table: TableDocument) -> Any:
+    """Return rows with their whole numbers as such, in the order in which a key of one number stores them."""
+    import pyarrow
+
+    for place, column in enumerate(table.columns):
+        if column.kind is Kind.INTEGER:
+            try:
+                numbers = batch.column(place).cast(pyarrow.int64())
+            except pyarrow.ArrowInvalid:
+                continue  # SQLite decides what the text is.
+            batch = batch.set_column(place, str(place), numbers)
+            if table.primary_key == (column.name,):
+                batch = batch.sort_by(str(place))
+    return batch
 
 
 def _marked(parts: Sequence[RowHasher]) -> tuple[str, int]:

@@ -98,7 +98,7 @@ class TableRows:
                 for batch in found:
                     given += batch.num_rows
                     yield batch.columns
-        except (pyarrow.ArrowInvalid, StopIteration):
+        except pyarrow.ArrowInvalid:
             yield from self._of_csv_by_rows(given)
 
     def _see_header(self) -> None:
