@@ -7,6 +7,7 @@ import subprocess
 import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 _RUN = """
 import json, resource, subprocess, sys, time
@@ -32,10 +33,9 @@ class Cost:
         return f"{self.seconds:6.1f} s, {used}"
 
 
-def cost_of(commands: Sequence[Sequence[str]]) -> Cost:
-    """Return what commands cost, one after the other; CalledProcessError where one fails."""
-    told = subprocess.run(
-        [sys.executable, "-c", _RUN, json.dumps(commands)], check=True, capture_output=True, text=True
-    )
+def cost_of(commands: Sequence[Sequence[str]], folder: Path | None = None) -> Cost:
+    """Return what commands cost, one after the other, in a folder; CalledProcessError where one fails."""
+    command = [sys.executable, "-c", _RUN, json.dumps(commands)]
+    told = subprocess.run(command, check=True, capture_output=True, text=True, cwd=folder)
     seconds, processor, memory = map(float, told.stdout.split())
     return Cost(seconds, processor, memory / (1024 if sys.platform != "darwin" else 2**20))

@@ -21,7 +21,7 @@ from urllib.request import urlopen
 import click
 from costs import Cost, cost_of
 
-_PROGRAM = str(Path(sys.executable).with_name("pravix"))
+PROGRAM = str(Path(sys.executable).with_name("pravix"))
 
 _COLUMNS = """
     'D-' || lpad(i::VARCHAR, 9, '0') AS delivery_no,
@@ -71,7 +71,7 @@ def _grouped(path: Path) -> float:
 
 
 def _pravix(*arguments: str) -> Cost:
-    return cost_of([[_PROGRAM, *arguments]])
+    return cost_of([[PROGRAM, *arguments]])
 
 
 _TURNS = 3
@@ -95,7 +95,7 @@ def _files(rows: Sequence[int], memory: str, forms: Sequence[str]) -> None:
 
 def _designed(*source: str) -> dict[str, Any]:
     """Return what the design of a source says: tables with their keys, references and rows, and rules."""
-    command = [_PROGRAM, "decompose", *source, "--json"]
+    command = [PROGRAM, "decompose", *source, "--json"]
     told = json.loads(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
     tables = {
         one["name"]: (one["primary_key"], one["candidate_keys"], one["rows"], len(one["foreign_keys"]))
@@ -149,7 +149,7 @@ def _killed(url: str, command: Sequence[str], times: int) -> str:
 
     chance, left, longest = random.Random(1), set[str](), 0.0
     for _ in range(times):
-        process = subprocess.Popen([_PROGRAM, *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        process = subprocess.Popen([PROGRAM, *command], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         time.sleep(chance.uniform(1, 30))
         process.kill()
         process.wait()

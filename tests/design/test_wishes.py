@@ -211,3 +211,18 @@ def test_every_choice_that_is_offered_can_be_made(demo):
     ]
     for column in together:
         assert demo(Arrangement("together", (column,))).proof.holds
+
+
+def test_a_table_of_the_values_of_another_key_is_referred_to_and_refers_to_nothing():
+    """The slip identifies a delivery too: the table of slips says nothing that the other does not."""
+    rows = [[f"D{n}", f"S{n}", f"{n % 3}0"] for n in range(12)]
+    relation = Relation.from_rows(["delivery", "slip", "kg"], rows)
+    accepted = [
+        rule for text in ("delivery -> slip, kg", "slip -> delivery, kg") for rule in parse_dependencies(text)
+    ]
+    judgement = judge(relation, discover(relation, largest=3), accepted)
+    wishes = Wishes(arrangements=(Arrangement("table", ("slip",)),))
+    slip, delivery = designed(Repaired(relation, relation), judgement, wishes).tables
+    assert (slip.column_names, slip.foreign_keys) == (("slip",), ())
+    assert [link.table for link in delivery.foreign_keys] == [slip.name]
+    assert {("delivery",), ("slip",)} == set(delivery.keys)

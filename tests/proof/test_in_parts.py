@@ -6,6 +6,8 @@ import random
 import numpy as np
 import pytest
 from folders import folder_of
+from hypothesis import given
+from hypothesis import strategies as st
 from proofs import in_parts
 
 from pravix.errors import InputError
@@ -14,7 +16,9 @@ from pravix.proof import held, in_sqlite, table_check
 from pravix.proof.files import flat_rows
 from pravix.proof.proving import prove_folder
 from pravix.proof.repeats import Repeats
+from pravix.proof.table_rows import texts
 from pravix.relation.relation import Relation
+from pravix.relation.types import Kind, comparable
 
 NAMES = ["delivery", "keeper", "village", "honeys", "remark"]
 
@@ -145,3 +149,20 @@ def test_more_rows_than_fit_are_not_tried_in_sqlite_and_that_is_said(folder, mon
     (told,) = (told for _, told in prove_folder(folder.path) if "SQLite" in told)
     assert told.startswith("Not tried in SQLite: ")
     assert "pravix load" in told
+
+
+@given(st.lists(st.from_regex(r"-?[0-9]{0,3}[.]?[0-9]{0,3}", fullmatch=True) | st.text(max_size=4)))
+def test_columns_are_compared_as_their_cells_are(cells):
+    cells = [cell.encode("utf-8", "replace").decode() for cell in cells]
+    for kind in (Kind.INTEGER, Kind.DECIMAL, Kind.TEXT):
+        wanted = [comparable(cell, kind.numeric) for cell in cells]
+        assert held.compared(texts(cells), kind).to_pylist() == wanted
+
+
+def test_a_position_that_is_none_is_told(folder):
+    child = next(one for one in folder.tables if one.name not in ("delivery", "keeper"))
+    if not child.file.endswith(".csv"):
+        pytest.skip("a cell is changed in a CSV file")
+    (position,) = (name for name in child.column_names if name not in ("delivery", "honeys", "honey"))
+    change(folder.path / child.file, 5, position, "9" * 30)
+    assert any(f"cannot stand in {position}" in told for told in failing(folder))

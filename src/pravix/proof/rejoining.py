@@ -22,6 +22,8 @@ from pravix.proof.held import Held, Rows, Runs, compared
 from pravix.proof.rebuilding import listed, rebuilt
 from pravix.proof.table_rows import Batch, Texts, texts
 
+_MOST_DIGITS = 18
+
 
 class Rejoining:
     """Gives the rows of a main table, batch after batch, with the cells of all that its references lead to.
@@ -122,7 +124,7 @@ class _Parts:
         joined = Rejoining(document, held, self._part.join).rejoined(self._child.cells)
         self._facts = joined.cells(self._part.place(entry.fact))
         told = self._child.cells[entry.position].to_pylist()
-        self._places = np.array([int(cell) if cell.isdecimal() else -1 for cell in told], np.int64)
+        self._places = np.array([_position(cell) for cell in told], np.int64)
         ranks = compute.rank(self._facts, tiebreaker="min").to_numpy().astype(np.int64)
         self._runs = self._child.runs(self._columns, self._places, ranks)
 
@@ -141,3 +143,8 @@ class _Parts:
         facts = self._facts.take(pyarrow.array(there)).to_pylist()
         told = zip(self._places[there].tolist(), facts, strict=True)
         return [[part for part in islice(told, count) if part[1]] for count in counts.tolist()]
+
+
+def _position(cell: str) -> int:
+    """Return the position of a part; -1 where the cell is none, which is told elsewhere."""
+    return int(cell) if cell.isdecimal() and len(cell) <= _MOST_DIGITS else -1
