@@ -213,6 +213,23 @@ def test_every_choice_that_is_offered_can_be_made(demo):
         assert demo(Arrangement("together", (column,))).proof.holds
 
 
+def test_what_no_key_leads_to_gets_a_table_that_does():
+    """The join of the tables loses nothing, but E of a row is in none that its columns are a key of."""
+    rows = [
+        ["a", "a", "a", "a", "b"],
+        ["a", "b", "b", "b", "b"],
+        ["a", "b", "b", "b", "b"],
+        ["b", "a", "a", "a", "b"],
+    ]
+    relation = Relation.from_rows("ABCDE", rows)
+    accepted = [
+        rule for text in ("A, D, E -> B", "B -> E", "C, E, A -> D") for rule in parse_dependencies(text)
+    ]
+    design = designed(Repaired(relation, relation), judge(relation, discover(relation, largest=3), accepted))
+    assert design.proof.holds
+    assert ("B", "E") in [table.column_names for table in design.tables]
+
+
 def test_a_table_of_the_values_of_another_key_is_referred_to_and_refers_to_nothing():
     """The slip identifies a delivery too: the table of slips says nothing that the other does not."""
     rows = [[f"D{n}", f"S{n}", f"{n % 3}0"] for n in range(12)]

@@ -137,6 +137,7 @@ def main() -> None:
     """
     _prepared()
     status = _status()
+    _hear_stops(signal.SIG_IGN)  # What there was to stop is done, or undone; this takes a moment only.
     if "pravix.temporary" in sys.modules:
         sys.modules["pravix.temporary"].let_all_go()
     try:
@@ -149,7 +150,13 @@ def main() -> None:
     if status in (INTERRUPTED, TERMINATED):
         os._exit(status)  # Without waiting for a search that goes on in another thread.
     _let_go(sys.stdout)
+    _hear_stops(signal.SIG_DFL)
     sys.exit(status)
+
+
+def _hear_stops(how: signal.Handlers) -> None:
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, how)
 
 
 def _prepared() -> None:

@@ -44,7 +44,7 @@ from pravix.relation.relation import Relation
 from pravix.sources.coding import Numbering
 from pravix.theory.dependency import Dependency, in_order
 from pravix.theory.rule_set import RuleSet
-from pravix.theory.synthesis import Scheme, synthesise_cover
+from pravix.theory.synthesis import Scheme, lacking_schemes, synthesise_cover
 
 _AS_FOUND = Wishes()
 _TOO_FEW_PAIRS = 8
@@ -139,9 +139,12 @@ def _begun(repaired: Repaired, judgement: Judgement, wishes: Wishes) -> Work:
 def synthesised(work: Work) -> Work:
     """Make a table for each group of rules, and for each column whose values are to be one; name and link."""
     rank, names = work.judgement.rank, work.rows.names
-    made = sorted(
-        synthesise_cover(names, work.rules, work.row_key, rank), key=partial(_place, work.judgement)
-    )
+    found = synthesise_cover(names, work.rules, work.row_key, rank)
+    main = next(one.columns for one in found if set(names) <= work.rules.closure(one.columns))
+    if lacking_schemes(found, main, work.rules):
+        found = tuple(replace(one, keys=work.rules.keys_of(one)) for one in found)
+        found += tuple(lacking_schemes(found, main, work.rules))
+    made = sorted(found, key=partial(_place, work.judgement))
     listed = [_listed(wish, work.repaired) for wish in work.own_wishes.of("table")]
     schemes = [*made, *(Scheme(frozenset({name}), (frozenset({name}),)) for name in listed)]
     drafts = [drafted(scheme, work.held, work.rules, work.row_key) for scheme in schemes]

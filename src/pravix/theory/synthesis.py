@@ -62,6 +62,36 @@ def synthesise_cover(
     return tuple(_not_within_others(schemes))
 
 
+def lacking_schemes(
+    schemes: Sequence[Scheme], main: Iterable[str], rules: Collection[Dependency]
+) -> list[Scheme]:
+    """Return the tables that lack for every column to be found from those of the ``main`` one.
+
+    A column is found where a key of its table is known already. That a join of all tables loses nothing does
+    not say so: what a key needs may stand only in tables that are known by other keys. Then a rule gets a
+    table of its own, which repeats what another table holds. Quadratic in the tables.
+
+    >>> from pravix.theory.dependency import parse_dependencies
+    >>> rules = [parse_dependencies(text)[0] for text in ("drum -> keeper", "keeper, drum -> village")]
+    >>> [sorted(one.columns) for one in lacking_schemes([], ["drum"], rules)]
+    [['drum', 'keeper'], ['drum', 'keeper', 'village']]
+    """
+    added: list[Scheme] = []
+    known = frozenset(main)
+    while True:
+        every = [*schemes, *added]
+        met = [one for one in every if not one.columns <= known and any(key <= known for key in one.keys)]
+        known = known.union(*(one.columns for one in met))
+        if met:
+            continue
+        lacking = [rule for rule in rules if rule.determinant <= known and rule.dependent not in known]
+        if not lacking:
+            return added
+        determinant = lacking[0].determinant
+        dependents = {rule.dependent for rule in lacking if rule.determinant == determinant}
+        added.append(Scheme(determinant | dependents, (determinant,)))
+
+
 def _not_within_others(schemes: Sequence[Scheme]) -> Iterator[Scheme]:
     """Yield the tables whose columns no other holds; of those with the same columns the first."""
     holding: dict[str, list[int]] = {}
