@@ -111,15 +111,22 @@ def test_a_large_file_has_the_design_that_it_has_in_memory(form, rows, in_memory
     made.source.flat.place.close()
 
 
-def test_a_folder_of_parquet_has_the_design_by_spark_that_it_has_in_memory(rows, in_memory, small, tmp_path):
-    table = pyarrow.table({name: [row[n] or None for row in rows] for n, name in enumerate(NAMES)})
+def test_a_folder_of_parquet_has_the_design_by_spark_that_it_has_in_memory(rows, small, tmp_path):
+    """Some of the columns: Spark takes its time for each statement."""
+    names = ["delivery_no", "keeper_no", "keeper", "village", "district", "kg"]
+    places = [NAMES.index(name) for name in names]
+    path = tmp_path / "some.csv"
+    path.write_text(csv_text([[row[n] for n in places] for row in rows], names), encoding="utf-8")
+    table = pyarrow.table(
+        {name: [row[n] or None for row in rows] for n, name in zip(places, names, strict=True)}
+    )
     folder = tmp_path / "deliveries"
     folder.mkdir()
     parquet.write_table(table.slice(0, 5_000), folder / "a.parquet")
     parquet.write_table(table.slice(5_000), folder / "b.parquet")
     with database_of("spark", tmp_path) as url:
         made = Analysis(url, Reading(table=f"parquet.{folder}", memory=ALWAYS))
-        assert told(made) == told(in_memory)
+        assert told(made) == told(Analysis(str(path)))
         assert made.source.flat.place.moved < 30_000
         assert "nobody may write to them meanwhile" in str(made.source.account)
         made.source.flat.place.close()
