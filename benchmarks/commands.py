@@ -22,7 +22,7 @@ _COMMANDS = (
     ("load", "made", "duckdb:///made.duckdb"),
     ("sql", "made", "--rows"),
     ("report", "made", "report.html"),
-    ("dictionary", "made", "dictionary.html"),
+    ("dictionary", "made", "dictionary.md"),
     ("diagram", "made", "diagram.svg"),
 )
 

@@ -78,7 +78,7 @@ def defined(document, stored, new):
 
 
 @given(months())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_what_is_found_is_what_the_definition_says(given_rows):
     stored, new = given_rows
     with tempfile.TemporaryDirectory() as made:
