@@ -219,3 +219,18 @@ def test_the_document_says_what_it_is(rough):
     document = json.loads((rough.path / "design.json").read_text(encoding="utf-8"))
     assert (document["format"], document["version"]) == ("pravix.design", 1)
     assert set(document["flat"]) == {"types", "mark", "text_mark"}
+
+
+@pytest.mark.parametrize(
+    ("form", "cells", "texts"),
+    [
+        (Form.TEXT, [1, 2.5, None, "x"], ["1", "2.5", "", "x"]),
+        (Form.TEXT, [1, 2.5], ["1", "2.5"]),
+        (Form.DECIMAL, [1, 2.5, None], ["1", "2.5", ""]),
+        (Form.DECIMAL, [Decimal("1E+2"), Decimal("7.610"), None], ["100", "7.61", ""]),
+        (Form.DECIMAL, [2**70, Decimal("0.5")], [str(2**70), "0.5"]),
+        (Form.WHOLE, [None, None], ["", ""]),
+    ],
+)
+def test_cells_as_drivers_give_them_have_the_hashes_of_their_texts(form, cells, texts):
+    assert of_rows([[cell] for cell in cells], [form]).mark == of_cells([texts], [form]).mark

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN
 from functools import cached_property
@@ -17,8 +18,29 @@ from pravix.errors import InputError
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
 
+ARRIVING = "arriving rows"
+"""The name by which a statement knows the rows that are given to it."""
+
+_ROWS_AT_ONCE = 100_000
 _DIGITS = 38
 _ANY_LENGTH = 1_000_000
+
+
+@contextmanager
+def arriving(connection: Any, rows: Any) -> Iterator[None]:
+    """Let statements of a connection read an Arrow table under the name of ``ARRIVING``.
+
+    After one that failed nothing more is asked of the connection: that would be told in place of the fault.
+    """
+    connection.register(ARRIVING, rows)
+    yield
+    connection.unregister(ARRIVING)
+
+
+def arrow_batches(connection: Any, sql: str) -> Iterator[Any]:
+    """Return the rows of a query by a connection as batches of Arrow."""
+    found = connection.sql(sql)
+    return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
 
 
 @dataclass(frozen=True)

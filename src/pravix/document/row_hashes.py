@@ -27,7 +27,7 @@ from pravix.relation.hashes import stirred
 from pravix.relation.relation import Codes, Column, Relation
 from pravix.relation.texts import Texts, lengths, together
 from pravix.relation.types import NUMBER, Kind, comparable, is_number
-from pravix.sources.coding import decimal_numbers
+from pravix.sources.coding import arrow_cells, decimal_numbers
 
 if TYPE_CHECKING:
     import pyarrow
@@ -177,15 +177,9 @@ def of_arrays(columns: Sequence[pyarrow.Array], forms: Sequence[Form]) -> RowHas
 
 def _of_cells(cells: Sequence[object], form: Form) -> Hashes:
     """Return the hashes of a column's cells, worked out once for each value."""
-    import pyarrow
-    from pyarrow import types
-
-    try:
-        values = pyarrow.array(cells)
-        if form in (Form.WHOLE, Form.DECIMAL) or types.is_string(values.type):
-            return _of_array(values, form)
-    except (pyarrow.ArrowException, OverflowError, UnicodeError):
-        pass  # Cells of several types, or what Arrow cannot hold.
+    values = arrow_cells(cells, form in (Form.WHOLE, Form.DECIMAL))
+    if values is not None:
+        return _of_array(values, form)
     known: dict[object, int] = {}
     codes = np.fromiter((known.setdefault(cell, len(known)) for cell in cells), np.intp, len(cells))
     return _of_values(list(known), form)[codes]
@@ -195,17 +189,21 @@ def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
     """Return the hashes of an Arrow array: of short numbers at once, of others once for each value."""
     from pyarrow import types
 
-    blank = values.is_null().to_numpy(zero_copy_only=False)
     if form is Form.WHOLE and types.is_signed_integer(values.type):
-        return _of_bits(values.cast("int64").fill_null(0).to_numpy(), blank)
+        return _of_bits(values.cast("int64").fill_null(0).to_numpy(), _nulls(values))
     if form is Form.DECIMAL and types.is_decimal128(values.type) and values.type.precision <= _DOUBLE_DIGITS:
         halves = np.frombuffer(values.buffers()[1], np.int64).reshape(-1, 2)
         whole = halves[values.offset : values.offset + len(values), 0]
-        return _of_bits(whole / 10.0**values.type.scale, blank)  # Rounded correctly, as a text is.
+        return _of_bits(whole / 10.0**values.type.scale, _nulls(values))  # Rounded correctly, as a text is.
     coded = values.dictionary_encode()
     hashes = _of_values([*coded.dictionary.to_pylist(), None], form)
     codes: NDArray[np.int32] = coded.indices.fill_null(len(hashes) - 1).to_numpy(zero_copy_only=False)
     return hashes[codes]
+
+
+def _nulls(values: pyarrow.Array) -> NDArray[np.bool_]:
+    found: NDArray[np.bool_] = values.is_null().to_numpy(zero_copy_only=False)
+    return found
 
 
 def _written(total: NDArray[np.uint64]) -> str:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from functools import partial
 from itertools import count
@@ -17,6 +17,7 @@ from sqlalchemy import column, create_engine, table
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import DBAPIError, OperationalError
 
+from pravix.databases.duckdb import ARRIVING, arriving, arrow_batches
 from pravix.databases.known import database
 from pravix.engines.adaptor import adaptor_for
 from pravix.engines.connection import SQLConnection
@@ -31,9 +32,7 @@ from pravix.temporary import let_go
 _SHARE = 0.125
 _MOST = 0.5
 _LEAST = 256 << 20
-_ROWS_AT_ONCE = 100_000
 _MINUTES_FROM = 90
-_ARRIVING = "arriving rows"
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
 _WIDTH = re.compile(r"Expected Number of Columns: (\d+) Found: (\d+)")
@@ -140,17 +139,12 @@ class _Landed(SQLConnection):
 
     def arrow(self, sql: str) -> Iterator[Any]:
         """Return the rows of a query as batches of Arrow."""
-        found = self.connection.connection.driver_connection.sql(sql)
-        return iter(getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE))
+        return arrow_batches(self.connection.connection.driver_connection, sql)
 
     def take(self, rows: Any, statement: str) -> None:
         """Carry out a statement in which the rows of an Arrow table have the name of arriving ones."""
-        driver = self.connection.connection.driver_connection
-        driver.register(_ARRIVING, rows)
-        try:
+        with arriving(self.connection.connection.driver_connection, rows):
             self.run(statement)
-        finally:
-            driver.unregister(_ARRIVING)
 
     def close(self) -> None:
         """As said there."""
@@ -249,18 +243,20 @@ class LandedPlace(Place):
         """Return the path of a file that is not there yet, beside what was landed; it goes with that."""
         return os.path.join(self._landed.folder, name)
 
-    def taken(self, name: str, columns: Sequence[str], batches: Iterable[Any]) -> str:
-        """Make a table of texts of rows that come as Arrow tables; return its quoted name.
-
-        The empty text becomes a blank.
+    def taken(self, name: str, columns: Sequence[str], batches: Iterable[Mapping[str, Any]]) -> str:
+        """Make a table of texts of rows that come in batches, an Arrow array a column; return its quoted
+        name. The empty text becomes a blank.
         """
+        import pyarrow
+
         kind = database("duckdb")
         called, quoted = kind.quoted(name), list(map(kind.quoted, columns))
         self.run(f"CREATE TABLE {called} ({', '.join(f'{one} VARCHAR' for one in quoted)})")
         told = ", ".join(f"NULLIF({one}, '')" for one in quoted)
-        insert = f"INSERT INTO {called} SELECT {told} FROM {kind.quoted(_ARRIVING)}"
-        for rows in batches:
-            self.worked(partial(self._landed.take, rows.rename_columns(columns), insert))
+        insert = f"INSERT INTO {called} SELECT {told} FROM {kind.quoted(ARRIVING)}"
+        for batch in batches:
+            rows = pyarrow.table(list(batch.values()), names=columns)
+            self.worked(partial(self._landed.take, rows, insert))
         return called
 
     def arrow(self, sql: str) -> Iterator[Any]:

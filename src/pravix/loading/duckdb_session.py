@@ -9,6 +9,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from pravix.databases.database import Database
+from pravix.databases.duckdb import ARRIVING, arriving, arrow_batches
 from pravix.document.model import TableDocument
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
@@ -18,9 +19,6 @@ from pravix.sources.connecting import Connected
 
 if TYPE_CHECKING:
     import pyarrow
-
-_ARRIVING = "arriving rows"
-_ROWS_AT_ONCE = 100_000
 
 
 @contextmanager
@@ -68,9 +66,8 @@ class DuckDBSession(ServerSession):
         return self._connection.execute(statement)
 
     def _mark(self, query: Query) -> tuple[str, int]:
-        found = self._connection.sql(query.sql)
         hasher = RowHasher(query.forms)
-        for batch in getattr(found, "to_arrow_reader", found.fetch_arrow_reader)(_ROWS_AT_ONCE):
+        for batch in arrow_batches(self._connection, query.sql):
             hasher.hash_columns(batch.columns)
         return hasher.mark, hasher.count
 
@@ -78,14 +75,14 @@ class DuckDBSession(ServerSession):
         """As said there: the database reads the Arrow table where it lies, and makes types of its texts."""
         import pyarrow
 
-        name, arriving = self._kind.quoted(table.name), self._kind.quoted(_ARRIVING)
+        name, rows = self._kind.quoted(table.name), self._kind.quoted(ARRIVING)
         columns = ", ".join(map(self._kind.quoted, table.column_names))
+        insert = f"INSERT INTO {name} ({columns}) SELECT * FROM {rows}"
         done = 0
         for batch in folder.batches(table):
             for some in _slices(batch, table):
-                self._connection.register(_ARRIVING, pyarrow.Table.from_batches([some]))
-                self.execute(f"INSERT INTO {name} ({columns}) SELECT * FROM {arriving}")
-                self._connection.unregister(_ARRIVING)
+                with arriving(self._connection, pyarrow.Table.from_batches([some])):
+                    self.execute(insert)
             done += batch.num_rows
             told(table.name, done)
         return done

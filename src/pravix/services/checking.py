@@ -74,8 +74,6 @@ def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
 
     Those of a folder are joined and put beside a file that was landed.
     """
-    import pyarrow
-
     flat, design = read.flat, folder.design
     place, view = flat.place, view_name(design)
     kind = database(place.adaptor.name)
@@ -89,8 +87,8 @@ def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
             ) from None
         return checked_in_place(design, flat, read.account.name, kind.quoted(view))
     columns = [design.view_columns.get(name, name) for name in design.source.columns]
-    batches = (pyarrow.table(dict(batch)) for batch in flat_rows(folder))
-    return checked_in_place(design, flat, read.account.name, place.taken("stored rows", columns, batches))
+    stored = place.taken("stored rows", columns, flat_rows(folder))
+    return checked_in_place(design, flat, read.account.name, stored)
 
 
 def _keep(path: Path, columns: Sequence[str], done: Checked) -> None:

@@ -56,6 +56,20 @@ class CodedCells:
         return Column(self._name, np.frombuffer(self._codes, dtype=np.int32), list(self._known))
 
 
+def arrow_cells(cells: Sequence[object], numeric: bool) -> Any | None:
+    """Return cells as a database gives them as an Arrow array.
+
+    None where Arrow would not keep each as it is: cells of several types, or texts that are something else.
+    """
+    import pyarrow
+
+    try:
+        found = pyarrow.array(cells)
+    except (pyarrow.ArrowException, OverflowError, UnicodeError):
+        return None
+    return found if numeric or pyarrow.types.is_string(found.type) else None
+
+
 def coded_column(name: str, texts: Any) -> Column:
     """Return a chunked Arrow array of strings, coded or not, as a column; blanks and nulls get code 0."""
     from pyarrow import types

@@ -19,7 +19,7 @@ from pravix.relation.grouping import first_positions, group_numbers, groups_by
 from pravix.relation.relation import BLANK, Codes, Column, Positions, Relation
 from pravix.relation.texts import Span, Texts
 from pravix.relation.types import Kind, comparable
-from pravix.sources.coding import coded_column
+from pravix.sources.coding import arrow_cells, coded_column
 from pravix.wording import counted, joined, shortened
 
 
@@ -183,14 +183,14 @@ def rows_of_view(document: DesignDocument, rows: Sequence[Sequence[object]]) -> 
 
 def _given(name: str, cells: Sequence[object], kind: Kind) -> Column:
     """Return a column of cells that a database gave as they are compared."""
-    try:
-        coded = pyarrow.array(cells).dictionary_encode()
-        values = [*coded.dictionary.to_pylist(), None]
-        codes = coded.indices.fill_null(len(values) - 1).to_numpy(zero_copy_only=False)
-    except (pyarrow.ArrowException, OverflowError):  # Cells of several types in one column.
+    found = arrow_cells(cells, kind.numeric)
+    if found is None:
         known: dict[object, int] = {}
         codes = np.fromiter((known.setdefault(cell, len(known)) for cell in cells), np.int32, len(cells))
-        values = list(known)
+        return _compared(name, codes, list(known), kind)
+    coded = found.dictionary_encode()
+    values = [*coded.dictionary.to_pylist(), None]
+    codes = coded.indices.fill_null(len(values) - 1).to_numpy(zero_copy_only=False)
     return _compared(name, codes, values, kind)
 
 
