@@ -104,8 +104,17 @@ def plural(word: str) -> str:
 
 @cache
 def _inflecting() -> inflect.engine:
-    import inflect
+    """Return what knows the plurals: its functions as they are written, for having them check the types of
+    what they are given, as they ask for, takes seconds.
+    """
+    import typeguard
 
+    checked = typeguard.typechecked
+    vars(typeguard)["typechecked"] = lambda function: function
+    try:
+        import inflect
+    finally:
+        vars(typeguard)["typechecked"] = checked
     return inflect.engine()
 
 

@@ -37,6 +37,32 @@ def test_help_and_version_load_nothing_heavy(argument):
     subprocess.run([sys.executable, "-c", code, argument], check=True, capture_output=True)
 
 
+def test_a_check_of_a_small_file_loads_no_database(pravix, sheet, tmp_path):
+    assert pravix("decompose", sheet, "--out", "made").status == 0
+    code = (
+        "import sys; sys.argv = ['pravix', 'check', 'made', sys.argv[1]]\n"
+        "from pravix.cli.main import main\n"
+        "try: main()\n"
+        "except SystemExit as end: assert end.code == 1  # All rows are there already.\n"
+        "heavy = {'sqlalchemy', 'duckdb', 'sqlglot', 'matplotlib'} & set(sys.modules)\n"
+        "assert not heavy, heavy\n"
+    )
+    subprocess.run([sys.executable, "-c", code, sheet], check=True, capture_output=True, cwd=tmp_path)
+
+
+def test_plurals_are_made_without_functions_that_check_types():
+    """To write such functions anew, as the library asks for when it is loaded, takes seconds."""
+    code = (
+        "from pravix.wording import plural\n"
+        "assert plural('apiary') == 'apiaries'\n"
+        "import inflect, typeguard\n"
+        "assert not hasattr(inflect.engine.plural_noun, '__wrapped__')\n"
+        "assert 'typeguard' not in inflect.engine.plural_noun.__code__.co_names\n"
+        "assert typeguard.typechecked.__module__.startswith('typeguard')\n"
+    )
+    subprocess.run([sys.executable, "-c", code], check=True, capture_output=True)
+
+
 def test_it_runs_as_a_module(tmp_path):
     done = subprocess.run(
         [sys.executable, "-m", "pravix", "--version"], capture_output=True, text=True, check=True

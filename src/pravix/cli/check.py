@@ -16,7 +16,7 @@ from pravix.pictures.drawing import check_figure_path
 from pravix.pictures.figure import write_findings_figure
 from pravix.services.checking import CheckedFile, check_file
 from pravix.sources.reading import Reading
-from pravix.validation.in_place import CheckedInPlace
+from pravix.validation.checking import CheckedInPlace
 from pravix.validation.violations import Violation, rows_by_finding
 from pravix.wording import counted, joined
 

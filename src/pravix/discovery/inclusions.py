@@ -28,8 +28,7 @@ Values = frozenset[str] | frozenset[tuple[str, ...]]
 """The different values: texts of one column, tuples of several."""
 
 
-@dataclass(frozen=True)
-class Columns:
+class Columns(NamedTuple):
     """Some columns of a table, in an order that counts."""
 
     table: str

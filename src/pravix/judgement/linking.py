@@ -112,7 +112,7 @@ def linked(
 
 
 def _with_orphans(tables: Tables, link: Link) -> Link:
-    return link._replace(inclusion=with_orphans(tables, link.inclusion))
+    return link if link.inclusion.exact else link._replace(inclusion=with_orphans(tables, link.inclusion))
 
 
 def referable_keys(relation: Relation, kinds: Mapping[str, Use]) -> tuple[tuple[str, ...], ...]:
@@ -166,7 +166,7 @@ class _Scales:
     ) -> None:
         self._keys = keys
         self._sides = {
-            (table, column.name): _Side(table, column, kinds[table][column.name], keys[table])
+            Columns(table, (column.name,)): _Side(table, column, kinds[table][column.name], keys[table])
             for table, relation in relations.items()
             for column in relation.columns
         }
@@ -177,11 +177,11 @@ class _Scales:
         orphans = 0.0 if found.exact else LINK["orphans"] + LINK["each orphan share"] * (1 - found.share)
         itself = here.table == there.table
         if len(here.names) == 1:
-            side, end = self._sides[here.table, here.names[0]], self._sides[there.table, there.names[0]]
+            side, end = self._sides[here], self._sides[there]
             values, names, fit = _luck(side, end), _names(side, end, itself), side.fit + end.leads
         else:
-            sides = [self._sides[here.table, name] for name in here.names]
-            ends = [self._sides[there.table, name] for name in there.names]
+            sides = [self._sides[Columns(here.table, (name,))] for name in here.names]
+            ends = [self._sides[Columns(there.table, (name,))] for name in there.names]
             values = sum(map(_luck, sides, ends))
             least = min(_names(side, end, itself) for side, end in zip(sides, ends, strict=True))
             names = least if least > 0 else LINK["unfit"]

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pravix.databases.known import database
-from pravix.engines.landed import LandedPlace
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
 from pravix.folder.reader import Folder
@@ -17,8 +16,7 @@ from pravix.proof.files import flat_rows
 from pravix.sources.account import Account
 from pravix.sources.reading import Reading
 from pravix.sql.view import view_name
-from pravix.validation.checking import Checked, checked
-from pravix.validation.in_place import CheckedInPlace, checked_in_place
+from pravix.validation.checking import Checked, CheckedInPlace, checked
 from pravix.validation.new_rows import arrived_rows
 from pravix.validation.restanding import changed_standings
 from pravix.writing import new_file
@@ -74,6 +72,9 @@ def _checked_outside(folder: Folder, read: Staying) -> CheckedInPlace:
 
     Those of a folder are joined and put beside a file that was landed.
     """
+    from pravix.engines.landed import LandedPlace
+    from pravix.validation.in_place import checked_in_place
+
     flat, design = read.flat, folder.design
     place, view = flat.place, view_name(design)
     kind = database(place.adaptor.name)

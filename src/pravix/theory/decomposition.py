@@ -18,34 +18,36 @@ def is_lossless(
 ) -> bool:
     """Return whether the tables always join back to exactly the rows they came from.
 
-    The chase: a tableau has one row a table, with the distinguished symbol (0 here) in the table's
-    own columns and a symbol of its own elsewhere. Dependencies equate symbols until nothing changes;
-    the join is lossless exactly when some row is distinguished throughout. Polynomial.
+    The chase: a tableau, kept by columns, has one row a table, with the distinguished symbol (0 here) in
+    the table's own columns and a symbol of its own elsewhere. Dependencies equate symbols until nothing
+    changes; the join is lossless exactly when some row is distinguished throughout. Polynomial.
     """
-    tableau = [
-        dict.fromkeys(columns, number) | dict.fromkeys(table, 0) for number, table in enumerate(tables, 1)
-    ]
+    tableau = {column: list(range(1, len(tables) + 1)) for column in columns}
+    for place, table in enumerate(tables):
+        for column in table:
+            tableau[column][place] = 0
     changed = True
     while changed:
         changed = False
         for rule in dependencies:
-            determinant = tuple(rule.determinant)
-            classes: dict[tuple[int, ...], list[dict[str, int]]] = {}
-            for row in tableau:
-                classes.setdefault(tuple([row[name] for name in determinant]), []).append(row)
-            for rows in (some for some in classes.values() if len(some) > 1):
-                symbols = {row[rule.dependent] for row in rows}
-                if len(symbols) > 1:
-                    _equate(tableau, rule.dependent, symbols)
+            dependents = tableau[rule.dependent]
+            determinant = [tableau[name] for name in rule.determinant]
+            known = zip(*determinant, strict=True) if determinant else [()] * len(tables)
+            classes: dict[tuple[int, ...], list[int]] = {}
+            for place, symbols in enumerate(known):
+                classes.setdefault(symbols, []).append(place)
+            for places in classes.values():
+                equal = {dependents[place] for place in places}
+                if len(equal) > 1:
+                    _equate(dependents, equal)
                     changed = True
-    return any(not any(row.values()) for row in tableau)
+    return any(not any(column[place] for column in tableau.values()) for place in range(len(tables)))
 
 
-def _equate(tableau: list[dict[str, int]], column: str, symbols: set[int]) -> None:
-    """Replace the symbols of one column by the smallest; 0 is the distinguished one."""
-    for row in tableau:
-        if row[column] in symbols:
-            row[column] = min(symbols)
+def _equate(column: list[int], symbols: set[int]) -> None:
+    """Replace some symbols of one column by the smallest; 0 is the distinguished one."""
+    least = min(symbols)
+    column[:] = [least if symbol in symbols else symbol for symbol in column]
 
 
 def lost_dependencies(

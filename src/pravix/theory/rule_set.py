@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from pravix.theory.cover import Rank, canonical_cover, no_rank
 from pravix.theory.dependency import Dependency
@@ -78,6 +78,12 @@ class RuleSet(Collection[Dependency]):
 
     def keys_of(self, scheme: Scheme) -> tuple[frozenset[str], ...]:
         """Return every candidate key of a synthesised table, the leading key first."""
-        found = candidate_keys(scheme.columns, self.within(scheme.columns))
+        found = _keys_within(scheme.columns, self.within(scheme.columns)._rules)
         leading = [key for key in scheme.keys if key in found]
         return tuple(leading + [key for key in found if key not in leading])
+
+
+@lru_cache(maxsize=4096)
+def _keys_within(columns: frozenset[str], inside: tuple[Dependency, ...]) -> tuple[frozenset[str], ...]:
+    """Return every candidate key, remembered: designs that differ in one rule have most tables in common."""
+    return candidate_keys(columns, inside)

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from pravix.folder.reader import Folder
-from pravix.validation.inserting import opened_store
 from pravix.validation.new_rows import ArrivedRows, stored_rows
 from pravix.validation.violations import About, Violation, violations_of
 
@@ -39,6 +38,15 @@ class Checked:
         return self.new.numbered({row for one in self.violations for row in one.rows}, others=True)
 
 
+@dataclass(frozen=True)
+class CheckedInPlace:
+    """What was found in ``rows`` new rows; ``unseen`` says what could not be looked at."""
+
+    rows: int
+    violations: Sequence[Violation]
+    unseen: Sequence[str]
+
+
 def checked(folder: Folder, new: ArrivedRows, url: str | None = None) -> Checked:
     """Hold new rows against a design; with a ``url`` against what that database holds, and load good ones.
 
@@ -48,6 +56,8 @@ def checked(folder: Folder, new: ArrivedRows, url: str | None = None) -> Checked
     if url is None:
         stored = stored_rows(folder)
         return Checked(stored, new, violations_of(folder.design, stored, new), {})
+    from pravix.validation.inserting import opened_store
+
     with opened_store(folder, url) as store:
         stored = store.rows()
         found = Checked(stored, new, violations_of(folder.design, stored, new), {})

@@ -6,7 +6,6 @@ What is told has counts in the place of the numbers of rows, and of each kind th
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 
 from sqlalchemy import ColumnElement, case
 
@@ -19,6 +18,7 @@ from pravix.relation.types import Kind, comparable, sure_number
 from pravix.sources.told import cell_told
 from pravix.sql.filling import FlatRows, comparable_sql
 from pravix.sql.flat_rows import flat_rows
+from pravix.validation.checking import CheckedInPlace
 from pravix.validation.new_rows import check_columns
 from pravix.validation.violations import About, CellRules, Violation, always_filled, cell_rules, row_key
 from pravix.wording import counted, joined, shortened
@@ -26,15 +26,6 @@ from pravix.wording import counted, joined, shortened
 _NUMBER = "^-?[0-9]+([.][0-9]+)?$"
 _TOLD = 20
 """So many findings of one rule are told; the others are counted."""
-
-
-@dataclass(frozen=True)
-class CheckedInPlace:
-    """What was found in ``rows`` new rows; ``unseen`` says what could not be looked at."""
-
-    rows: int
-    violations: Sequence[Violation]
-    unseen: Sequence[str]
 
 
 def checked_in_place(document: DesignDocument, flat: Flat, name: str, stored: str) -> CheckedInPlace:
