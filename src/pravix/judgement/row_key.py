@@ -11,8 +11,9 @@ The bits add up; together they give each candidate a probability (a conditional 
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import lru_cache, partial
 from heapq import nsmallest
 from math import inf, log2, sqrt
 
@@ -31,6 +32,7 @@ from pravix.judgement.weights import (
 )
 from pravix.kernels.arrays import Groups
 from pravix.ledger.said import Said
+from pravix.processors import processors
 from pravix.relation.grouping import groupings_of
 from pravix.relation.lexicon import CALENDAR
 from pravix.relation.relation import Relation
@@ -215,7 +217,7 @@ def ranked_keys(
     if not discovery.complete and (not found or found[0].bits < GOOD_ROW_KEY):
         more = told(_larger(relation, described, opaque, usable))
         found = sorted({one.columns: one for one in (*found, *more)}.values(), key=best_first)
-    weighed = [_weighed(relation, one) for one in found[:_WEIGHED]]
+    weighed = _all_weighed(relation, found[:_WEIGHED])
     return _with_probabilities(sorted(weighed, key=best_first))
 
 
@@ -233,6 +235,14 @@ def _larger(
         if larger:
             return larger
     return []
+
+
+def _all_weighed(relation: Relation, keys: Sequence[RankedKey]) -> list[RankedKey]:
+    """Return candidates with what their uniqueness says: of many rows several at a time."""
+    if len(groupings_of(relation).samples) == 1:
+        return [_weighed(relation, one) for one in keys]
+    with ThreadPoolExecutor(processors()) as threads:
+        return list(threads.map(partial(_weighed, relation), keys))
 
 
 def _weighed(relation: Relation, key: RankedKey) -> RankedKey:

@@ -11,6 +11,7 @@ from collections import OrderedDict
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from threading import Lock
 from weakref import WeakKeyDictionary, ref
 
 import numpy as np
@@ -80,7 +81,8 @@ def _constant(groups: Groups, first: Positions, codes: NDArray[np.integer]) -> b
 class Groupings:
     """The groups of a relation's rows by many sets of columns, each worked out once and kept.
 
-    The ones not asked for lately are forgotten when together they would take much memory.
+    The ones not asked for lately are forgotten when together they would take much memory. Several threads may
+    ask.
     """
 
     def __init__(self, relation: Relation) -> None:
@@ -89,6 +91,7 @@ class Groupings:
         self._row_count = relation.row_count
         self._whole = relation.whole
         self._kept: OrderedDict[frozenset[str], Groups] = OrderedDict()
+        self._keeping = Lock()
         self._sizes: dict[frozenset[str], int] = {}
 
     @cached_property
@@ -115,15 +118,17 @@ class Groupings:
     def of(self, columns: Collection[str]) -> Groups:
         """Return the group of each row by a set of columns."""
         wanted = frozenset(columns)
-        if wanted in self._kept:
-            self._kept.move_to_end(wanted)
-            return self._kept[wanted]
+        with self._keeping:
+            if wanted in self._kept:
+                self._kept.move_to_end(wanted)
+                return self._kept[wanted]
         groups = self._made(wanted)
         groups.flags.writeable = False
-        self._kept[wanted] = groups
         most = _KEPT_ENTRIES if self._whole is None else _KEPT_OF_SOME
-        if len(self._kept) * self._row_count > most:
-            self._kept.popitem(last=False)
+        with self._keeping:
+            self._kept[wanted] = groups
+            if len(self._kept) * self._row_count > most:
+                self._kept.popitem(last=False)
         return groups
 
     def size(self, columns: Collection[str]) -> int:
