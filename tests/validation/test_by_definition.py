@@ -8,8 +8,9 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from pravix.relation.relation import Relation
+from pravix.validation.finding import About
 from pravix.validation.new_rows import arrived_rows, stored_rows
-from pravix.validation.violations import About, always_filled, row_key, violations_of
+from pravix.validation.violations import always_filled, row_key, violations_of
 
 NAMES = ["delivery", "keeper", "village", "honey", "kg", "phone"]
 RULES = ["delivery -> keeper, village, honey, kg, phone", "keeper -> village, phone", "honey, village -> kg"]

@@ -17,7 +17,7 @@ from pravix.pictures.figure import write_findings_figure
 from pravix.services.checking import CheckedFile, check_file
 from pravix.sources.reading import Reading
 from pravix.validation.checking import CheckedInPlace
-from pravix.validation.violations import Violation, rows_by_finding
+from pravix.validation.finding import Violation, rows_by_finding
 from pravix.wording import counted, joined
 
 

@@ -70,7 +70,10 @@ class RebuiltCompound(Rebuilt, frozen=True, kw_only=True, tag="compound"):
     def cell(self, cells: Sequence[str]) -> str:
         """As said there."""
         first, second = cells
-        return f"{first}{self.between}{second}" if first else ""
+        return f"{first}{self.between}{second}" if first and second else ""
+
+    def __str__(self) -> str:
+        return f"{self.columns[0]} and {self.columns[1]} with {self.between!r} between"
 
     def sql(self, cells: Sequence[Number], database: Expressions) -> str:
         """As said there."""

@@ -76,6 +76,9 @@ class RebuiltFlag(Rebuilt, frozen=True, kw_only=True, tag="flag"):
         """As said there."""
         return self.yes if cells[0] == self.value else self.no
 
+    def __str__(self) -> str:
+        return f"whether {self.columns[0]} is {self.value}"
+
     def sql(self, cells: Sequence[Number], database: Expressions) -> str:
         """As said there."""
         yes, no = (database.text(text) if text else "NULL" for text in (self.yes, self.no))

@@ -41,6 +41,9 @@ class RebuiltMomentPart(Rebuilt, frozen=True, kw_only=True, tag="moment"):
         """As said there."""
         return cells[0][self.start : self.end]
 
+    def __str__(self) -> str:
+        return f"characters {self.start + 1} to {self.end} of {self.columns[0]}"
+
     def sql(self, cells: Sequence[Number], database: Expressions) -> str:
         """As said there."""
         return database.part_of(cells[0].sql, self.start, self.end)

@@ -95,15 +95,10 @@ def recounted(design: Design, flat: Flat, originals: Flat) -> Design:
 
 def _check_formula(known: _Tables, entry: Formula, kind: Database, rows: FlatRows, flat: Flat) -> None:
     """Raise InputError where a formula that holds in the rows drawn does not hold in all."""
-    places = {
-        flat_name: table.column(own).scale
-        for table in known.tables
-        for role in table.role_names
-        for flat_name, own in table.flat_columns(role).items()
-    }
-    if not set(entry.needs) <= places.keys():
+    query = against_formula(known, entry, kind, rows)
+    if query is None:
         return  # It is computed from what is computed itself: the proof of the tables says whether it holds.
-    wrong = int(flat.place.run(against_formula(known, entry, places, kind, rows))[0][0] or 0)
+    wrong = int(flat.place.run(query)[0][0] or 0)
     if wrong:
         raise InputError(
             f"{entry.column} is not {entry} in {wrong:,} of {flat.row_count:,} rows, though in all that were "

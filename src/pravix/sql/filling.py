@@ -104,13 +104,18 @@ class Fillable(Protocol):
         ...
 
 
-def against_formula(
-    document: Fillable, entry: Rebuilt, needed: Mapping[str, int], database: Database, flat: FlatRows
-) -> str:
-    """Return the query for how many flat rows have another value than a formula gives.
-
-    ``needed`` are the decimal places of the numbers that it is computed from.
+def against_formula(document: Fillable, entry: Rebuilt, database: Database, flat: FlatRows) -> str | None:
+    """Return the query for how many flat rows have another value than a formula gives; None where it is
+    computed from what no table holds.
     """
+    needed = {
+        flat_name: table.column(own).scale
+        for table in document.tables
+        for role in table.role_names
+        for flat_name, own in table.flat_columns(role).items()
+    }
+    if not set(entry.needs) <= needed.keys():
+        return None
     filling = _Filling(document, database, flat)
     cells = [filling.typed_as(name, flat.cells[name]) for name in entry.needs]
     listed = ", ".join(f"{cell} AS a{n}" for n, cell in enumerate(cells))

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from pravix.folder.reader import Folder
+from pravix.validation.finding import About, Violation
 from pravix.validation.new_rows import ArrivedRows, stored_rows
-from pravix.validation.violations import About, Violation, violations_of
+from pravix.validation.violations import violations_of
 
 
 @dataclass(frozen=True)

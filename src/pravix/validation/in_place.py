@@ -14,13 +14,17 @@ from pravix.databases.known import database
 from pravix.document.model import DesignDocument
 from pravix.engines.flat import Flat
 from pravix.engines.place import Row
+from pravix.errors import InputError
+from pravix.first_normal_form.formula import Formula
 from pravix.relation.types import Kind, comparable, sure_number
 from pravix.sources.told import cell_told
-from pravix.sql.filling import FlatRows, comparable_sql
+from pravix.sql.filling import FlatRows, against_formula, comparable_sql
 from pravix.sql.flat_rows import flat_rows
+from pravix.validation.cells import CellRules, cell_rules
 from pravix.validation.checking import CheckedInPlace
+from pravix.validation.finding import About, Violation
 from pravix.validation.new_rows import check_columns
-from pravix.validation.violations import About, CellRules, Violation, always_filled, cell_rules, row_key
+from pravix.validation.violations import always_filled, row_key
 from pravix.wording import counted, joined, shortened
 
 _NUMBER = "^-?[0-9]+([.][0-9]+)?$"
@@ -47,7 +51,8 @@ class _Checking:
         self._rows: FlatRows = flat_rows(flat, {}, self._kind)
         self._sources = document.source.columns
         self._kinds = dict(zip(document.source.columns, document.flat.kinds, strict=True))
-        self._no_numbers: set[str] = set()
+        computed = {entry.column for entry in document.rebuild if isinstance(entry, Formula)}
+        self._no_numbers = {name for name in computed if self._kinds[name].numeric}
 
     def done(self) -> CheckedInPlace:
         """Return what was found. Cells come first: what is no number is told, and compared as a blank."""
@@ -55,11 +60,16 @@ class _Checking:
         self._rows = flat_rows(self._flat, self._numbers_only(), self._kind)
         key = row_key(self._document)
         known = set(key) <= set(self._sources)
-        found = [*(self._keys(key) if known else ()), *self._broken(key), *cells]
-        unseen = []
+        unseen: list[str] = []
+        found = [*(self._keys(key) if known else ()), *self._broken(key), *cells, *self._computed(unseen)]
         if not known:
             unseen.append("nothing identifies a row: whether one is there already was not looked at")
-        repaired = {entry.column for entry in self._document.rebuild}
+        unseen += [
+            f"whether rows say the same of {table.name} in each of its roles was not looked at"
+            for table in self._document.tables
+            if len(table.role_names) > 1
+        ]
+        repaired = {entry.column for entry in self._document.rebuild if not isinstance(entry, Formula)}
         if repaired:
             unseen.append(
                 f"of {joined(sorted(map(shortened, repaired)))} the cells were compared as they are"
@@ -96,6 +106,25 @@ class _Checking:
                 yield Violation(kind_of, f"{text} ({counted(rows, 'row')})", ())
             if more:
                 yield Violation(About.TYPE, f"{rules.flat}: such cells in {counted(more, 'further row')}", ())
+
+    def _computed(self, unseen: list[str]) -> Iterator[Violation]:
+        """Yield computed columns, each with how many rows have another value; or say what is ``unseen``.
+
+        They come last: a cell that is no number, or no date, may end the transaction.
+        """
+        for entry in self._document.rebuild:
+            if not isinstance(entry, Formula):
+                continue
+            query = against_formula(self._document, entry, self._kind, self._rows)
+            try:
+                wrong = None if query is None else int(self._flat.place.run(query)[0][0] or 0)
+            except InputError:
+                wrong = None
+            if wrong is None:
+                unseen.append(f"whether {shortened(entry.column)} is {entry} was not looked at")
+            elif wrong:
+                told = f"{entry.column} is not {entry} in {counted(wrong, 'row')}"
+                yield Violation(About.COMPUTED, told, ())
 
     def _doubtful(self, rules: CellRules) -> ColumnElement[bool] | None:
         """Return the condition that a cell may be none that its column allows; None where none is known."""

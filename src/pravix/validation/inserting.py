@@ -272,6 +272,7 @@ class _Taken:
         kinds = table.kinds
         self._name = table.name
         self._columns = table.flat_columns(role)
+        self._numeric = [own for own in self._columns.values() if kinds[own].numeric]
         self._links: list[tuple[str, _Taken]] = []
         for link in table.foreign_keys:
             other = by_name[link.references.table]
@@ -284,6 +285,8 @@ class _Taken:
     def cells(self, flat: Mapping[str, str], numbers: Mapping[str, Mapping[_Key, str]]) -> dict[str, str]:
         """Return its cells for a flat row: its own columns, and the numbers of what it refers to."""
         found = {own: flat.get(column, "") for column, own in self._columns.items()}
+        for own in self._numeric:  # 2.0 is a whole number, which not every database reads as one.
+            found[own] = comparable(found[own], numeric=True)
         for name, other in self._links:
             found[name] = other._number(flat, numbers)
         return found

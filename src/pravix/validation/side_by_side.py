@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -38,8 +38,7 @@ class SideBySide:
         """Put rows beside each other. Linear in the rows and in the different cells."""
         sides = (stored.values, new.values)
         names = dict.fromkeys(name for side in sides for name in side.names)
-        numbers = np.concatenate([side.row_numbers for side in sides])
-        return cls(stored, new, Relation(tuple(_together(name, sides) for name in names), numbers))
+        return cls(stored, new, one_below_another(names, sides))
 
     def without(self, left_out: NDArray[np.bool_]) -> SideBySide:
         """Return the same without some of the new rows."""
@@ -79,6 +78,15 @@ class SideBySide:
         broken[groups[codes[first_positions(groups)][groups] != codes]] = True
         rows, count = np.flatnonzero(broken[groups]), len(self.stored)
         return self.stored.take(rows[rows < count]), self.new.take(rows[rows >= count] - count)
+
+
+def one_below_another(names: Iterable[str], parts: Sequence[Relation]) -> Relation:
+    """Return the rows of several relations one after the other, with some columns, coded alike.
+
+    A column that some of them lack is blank there.
+    """
+    numbers = np.concatenate([part.row_numbers for part in parts])
+    return Relation(tuple(_together(name, parts) for name in names), numbers)
 
 
 def _together(name: str, sides: Iterable[Relation]) -> Column:

@@ -3,67 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
-from enum import Enum
-from functools import cached_property
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from pravix.document.model import (
-    CheckDocument,
-    ColumnDocument,
-    DesignDocument,
-    RuleDocument,
-    TableDocument,
-)
+from pravix.document.model import DesignDocument, RuleDocument, TableDocument
 from pravix.relation.grouping import groups_by
-from pravix.relation.relation import Column
-from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, Misfit, comparable, misfit, shape
+from pravix.relation.relation import Column, Relation
+from pravix.relation.types import comparable
+from pravix.validation.cells import cells_against, computed_otherwise
+from pravix.validation.finding import About, Violation, pairs_told, rows_told, shown
 from pravix.validation.new_rows import ArrivedRow, ArrivedRows, bundle_of, part_rows
-from pravix.validation.side_by_side import SideBySide, rows_with
+from pravix.validation.side_by_side import SideBySide, one_below_another, rows_with
 from pravix.wording import counted, joined, shortened
 
-_NAMED = 5
-
-
-class About(Enum):
-    """What a finding is about; all but ``KNOWN`` keep a row from being loaded."""
-
-    CHANGED = "changed fact"
-    CONTRADICTION = "contradiction"
-    CONFLICT = "other values"
-    KNOWN = "already there"
-    LIST = "new value"
-    TYPE = "type"
-    LENGTH = "length"
-    RANGE = "range"
-    BLANK = "blank"
-    ORPHAN = "refers to nothing"
-    REFUSED = "refused by the database"
-
-
-@dataclass(frozen=True)
-class Violation:
-    """One thing that is not as the design has it: what, in a sentence, and the numbers of the rows."""
-
-    about: About
-    told: str
-    rows: tuple[int, ...]
-
-    @property
-    def keeps_out(self) -> bool:
-        """Whether its rows cannot be loaded."""
-        return self.about is not About.KNOWN
-
-
-def rows_by_finding(found: Sequence[Violation]) -> dict[str, list[int]]:
-    """Return the numbers of the rows that each kind of finding concerns."""
-    rows: dict[str, list[int]] = {}
-    for one in found:
-        rows.setdefault(one.about.value, []).extend(one.rows)
-    return rows
+_OF_RULES = (About.CHANGED, About.CONTRADICTION)
 
 
 def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRows) -> list[Violation]:
@@ -79,7 +34,9 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
     filled = always_filled(document)
     found += _breaking(document.dependencies, key, filled, both)
     found += _contradicting_keys(key, fresh)
-    found += _cells(document, "", fresh)
+    cells = cells_against(document, "", fresh)
+    wrong = {number for one in cells for number in one.rows}
+    found += [*cells, *computed_otherwise(document, fresh.numbered(wrong, others=True))]
     everything = {"": (stored, fresh)}
     for child in document.made_parts:
         parts, before = (_parts(document, child.of, rows) for rows in (fresh, stored))
@@ -89,8 +46,55 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
         rules = [rule for rule in child.dependencies if rule not in inside]
         found += _twice(inside, parts)
         found += _breaking(rules, (), filled, SideBySide.of(before, parts))
-        found += _cells(document, child.of, parts)
+        found += cells_against(document, child.of, parts)
+    told = {number for one in found if one.about in _OF_RULES for number in one.rows}
+    found += [one for one in _across_roles(document, everything) if not told.issuperset(one.rows)]
     return [*found, *_orphans(document, everything)]
+
+
+def _across_roles(
+    document: DesignDocument, rows: Mapping[str, tuple[ArrivedRows, ArrivedRows]]
+) -> list[Violation]:
+    """Return where new rows say something else of a thing than rows that name it in another role.
+
+    ``rows`` are those stored and the new ones: of the file under the empty name, and of each bundle's parts.
+    """
+    found = []
+    for table in (one for one in document.tables if len(one.role_names) > 1):
+        key = table.natural_key
+        for fact in (name for name in table.column_names if name not in key):
+            names = (*key, fact)
+            told = list(_in_roles(document, table, names, rows))
+            if len(told) > 1:
+                sides = (one_below_another(names, side) for side in zip(*told, strict=True))
+                stored, new = SideBySide.of(*(ArrivedRows(one, one) for one in sides)).disagreeing(key, fact)
+                blank = table.column(fact).nullable
+                found += _broken(key, fact, stored, [row for row in new if blank or row.values[fact]])
+    return found
+
+
+def _in_roles(
+    document: DesignDocument,
+    table: TableDocument,
+    names: Sequence[str],
+    rows: Mapping[str, tuple[ArrivedRows, ArrivedRows]],
+) -> Iterator[list[Relation]]:
+    """Yield what stored and new rows say in each role of some columns of a table, where they have all."""
+    for role in table.role_names:
+        flat = {own: name for name, own in table.flat_columns(role).items()}
+        told = rows.get(bundle_of(document, table, role), ())
+        wanted = [flat.get(name, "") for name in names]
+        if told and all({*wanted} <= {*side.values.names} for side in told):
+            yield [
+                Relation(
+                    tuple(
+                        replace(side.values.column(name), name=own)
+                        for name, own in zip(wanted, names, strict=True)
+                    ),
+                    side.numbers,
+                )
+                for side in told
+            ]
 
 
 def _orphans(
@@ -129,7 +133,7 @@ def _orphans(
                     lost.setdefault(column.text(place), []).append(int(told_rows.numbers[place]))
             for value, numbers in lost.items():
                 numbers = list(dict.fromkeys(numbers))
-                told = f"{own} {shortened(value)} is no {key} of {other.name} ({_rows(numbers)})"
+                told = f"{own} {shortened(value)} is no {key} of {other.name} ({rows_told(numbers)})"
                 found.append(Violation(About.ORPHAN, told, tuple(numbers)))
     return found
 
@@ -161,7 +165,8 @@ def _twice(rules: Iterable[RuleDocument], parts: Sequence[ArrivedRow]) -> list[V
             places.setdefault((part.number, cells), set()).add(part.values.get(rule.dependent, ""))
         for (number, cells), said in places.items():
             if len(said) > 1 and all(cells):
-                text = f"row {number} has {_told(rule.determinant, cells)} more than once; no row before had"
+                named = pairs_told(rule.determinant, cells)
+                text = f"row {number} has {named} more than once; no row before had"
                 told.setdefault((number, text), Violation(About.CONTRADICTION, text, (number,)))
     return list(told.values())
 
@@ -217,22 +222,6 @@ def always_filled(document: DesignDocument) -> set[str]:
     }
 
 
-def _told(names: Sequence[str], cells: Sequence[str]) -> str:
-    pairs = zip(names, cells, strict=True)
-    return joined([f"{name} {shortened(cell) if cell else 'blank'}" for name, cell in pairs])
-
-
-def _rows(numbers: Sequence[int]) -> str:
-    shown = joined([str(number) for number in numbers[:_NAMED]])
-    more = f" and {len(numbers) - _NAMED} more" if len(numbers) > _NAMED else ""
-    return f"{'row' if len(numbers) == 1 else 'rows'} {shown}{more}"
-
-
-def _shown(values: Mapping[str, str], name: str) -> str:
-    cell = values.get(name, "").replace("\x1f", "; ")
-    return shortened(cell) if cell else "blank"
-
-
 def _known(
     document: DesignDocument, key: Sequence[str], both: SideBySide
 ) -> tuple[NDArray[np.bool_], list[Violation]]:
@@ -252,17 +241,16 @@ def _known(
         row, before = new[place], stored[int(old[place])]
         other = [name for name in names if row.values[name] != before.values.get(name, "")]
         changes = joined(
-            [f"{name} {_shown(row.values, name)}, not {_shown(before.values, name)}" for name in other[:3]]
+            [f"{name} {shown(row.values, name)}, not {shown(before.values, name)}" for name in other[:3]]
         )
         cells = tuple(row.values[name] for name in wanted)
-        told = f"{_told(wanted, cells)} is there with other values: row {row.number} has {changes}"
+        told = f"{pairs_told(wanted, cells)} is there with other values: row {row.number} has {changes}"
         conflicts[str(cells), changes] = Violation(About.CONFLICT, told, (row.number,))
     found = list(conflicts.values())
     same = new.numbers[there & ~differing].tolist()
     if same:
-        told = (
-            f"{counted(len(same), 'row')} {'is' if len(same) == 1 else 'are'} there already ({_rows(same)})"
-        )
+        are = "is" if len(same) == 1 else "are"
+        told = f"{counted(len(same), 'row')} {are} there already ({rows_told(same)})"
         found.append(Violation(About.KNOWN, told, tuple(same)))
     return there, found
 
@@ -283,20 +271,20 @@ def _broken(
             seen.setdefault(cells, {}).setdefault(row.values.get(dependent, ""), []).append(row.number)
     found = []
     for cells, said in seen.items():
-        named = _told(determinant, cells)
+        named = pairs_told(determinant, cells)
         if cells in facts:
             (before, count), *_ = facts[cells].items()
             for value, numbers in said.items():
                 if value != before:
-                    now, then = _shown({dependent: value}, dependent), _shown({dependent: before}, dependent)
+                    now, then = shown({dependent: value}, dependent), shown({dependent: before}, dependent)
                     told = (
-                        f"{named} now has {dependent} {now} ({_rows(numbers)}), but {then} in "
+                        f"{named} now has {dependent} {now} ({rows_told(numbers)}), but {then} in "
                         f"{counted(count, 'stored row')}: a correction, or a second one?"
                     )
                     found.append(Violation(About.CHANGED, told, tuple(numbers)))
         elif len(said) > 1:
             values = [
-                f"{_shown({dependent: value}, dependent)} ({_rows(rows)})" for value, rows in said.items()
+                f"{shown({dependent: value}, dependent)} ({rows_told(rows)})" for value, rows in said.items()
             ]
             numbers = sorted(number for rows in said.values() for number in rows)
             told = f"{named} has {dependent} {joined(values)}: the new rows contradict each other"
@@ -316,107 +304,7 @@ def _contradicting_keys(key: Sequence[str], new: ArrivedRows) -> list[Violation]
     found = []
     for cells, numbers in seen.items():
         if all(cells):
-            told = f"{_told(key, cells)} comes {len(numbers)} times ({_rows(numbers)}), but identifies a row"
+            named = f"{pairs_told(key, cells)} comes {len(numbers)} times ({rows_told(numbers)})"
+            told = f"{named}, but identifies a row"
             found.append(Violation(About.CONTRADICTION, told, tuple(numbers)))
     return found
-
-
-def _cells(document: DesignDocument, bundle: str, new: ArrivedRows) -> list[Violation]:
-    """Return the cells that the tables of a bundle's parts, or of the file's rows, cannot hold."""
-    found: list[Violation] = []
-    for rules in cell_rules(document, bundle):
-        if rules.flat not in new.values.names:
-            continue
-        column = new.values.column(rules.flat)
-        against = {value: rules.against(value) for value in ("", *column.present_values)}
-        wrong: dict[tuple[About, str], list[int]] = {}
-        for place in rows_with(column, [value for value, about in against.items() if about is not None]):
-            about = against[column.text(place)]
-            assert about is not None
-            wrong.setdefault(about, []).append(int(new.numbers[place]))
-        found += [
-            Violation(about, f"{text} ({_rows(rows)})", tuple(rows)) for (about, text), rows in wrong.items()
-        ]
-    return found
-
-
-@dataclass(frozen=True)
-class CellRules:
-    """What the cells of a flat column may be: of its type and length, blank or not, in a list or a range."""
-
-    flat: str
-    column: ColumnDocument
-    keyed: bool
-    checks: Sequence[CheckDocument]
-
-    def against(self, cell: str) -> tuple[About, str] | None:
-        """Return why a cell cannot stand there; None where it can."""
-        flat = self.flat
-        if not cell:
-            if self.keyed or not self.column.nullable:
-                return About.BLANK, f"{flat} is blank, but always filled in what is stored"
-            return None
-        about = self._misfit(cell)
-        if about is None and self._allowed and cell not in self._allowed:
-            about = About.LIST, f"{flat} {shortened(cell)} is none of {joined(sorted(self._allowed), 'or')}"
-        if about is None and self._pattern is not None and shape(cell) != self._pattern:
-            about = About.TYPE, f"{flat} {shortened(cell)} is not written like {self._pattern}"
-        if about is None and self._ends is not None and _outside(cell, self._ends):
-            ends = self._ends
-            about = About.RANGE, f"{flat} {shortened(cell)} lies not between {ends[0]} and {ends[1]}"
-        return about
-
-    def _misfit(self, cell: str) -> tuple[About, str] | None:
-        """Return why a cell cannot stand in the column, by the rules by which its type was found."""
-        flat, column, found = self.flat, self.column, misfit(self.type, cell)
-        if found is None:
-            return None
-        if found is Misfit.KIND:
-            return About.TYPE, f"{flat} {shortened(cell)} is no {column.kind.value}"
-        if found is Misfit.PLACES:
-            return About.LENGTH, f"{flat} {cell} has more than {counted(column.scale, 'decimal place')}"
-        if found is Misfit.LENGTH:
-            told = counted(column.length, "character")
-            return About.LENGTH, f"{flat} {shortened(cell)} is longer than {told}"
-        if column.kind is Kind.INTEGER:
-            return About.LENGTH, f"{flat} {cell} has more than {SMALL_DIGITS} digits"
-        return About.LENGTH, f"{flat} {cell} has more digits than {column.type}"
-
-    @cached_property
-    def type(self) -> ColumnType:
-        """The type of its cells."""
-        return self.column.cells
-
-    @cached_property
-    def _allowed(self) -> set[str]:
-        return {value for check in self.checks if check.kind == "values" for value in check.values}
-
-    @cached_property
-    def _ends(self) -> Sequence[str] | None:
-        return next((check.values for check in self.checks if check.kind == "range"), None)
-
-    @cached_property
-    def _pattern(self) -> str | None:
-        return next((check.values[0] for check in self.checks if check.kind == "pattern"), None)
-
-
-def cell_rules(document: DesignDocument, bundle: str = "") -> Iterator[CellRules]:
-    """Yield the rules of each flat column of the file's rows, or of a bundle's parts."""
-    told: set[str] = set()
-    for table in document.tables:
-        if table.part_of != bundle or (table.repairs and not bundle):
-            continue
-        checks = [check for check in table.checks if check.made]
-        for role in table.role_names:
-            for flat, own in table.flat_columns(role).items():
-                if flat not in told:
-                    told.add(flat)
-                    allowed = [check for check in checks if check.column == own]
-                    yield CellRules(flat, table.column(own), own in table.primary_key, allowed)
-
-
-def _outside(cell: str, ends: Sequence[str]) -> bool:
-    try:
-        return not Decimal(ends[0]) <= Decimal(cell) <= Decimal(ends[1])
-    except InvalidOperation:
-        return not ends[0] <= cell <= ends[1]
