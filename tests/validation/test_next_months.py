@@ -4,6 +4,7 @@ import re
 from collections import Counter
 from dataclasses import replace
 from decimal import Decimal, InvalidOperation
+from pathlib import Path
 from random import Random
 
 import pytest
@@ -12,6 +13,7 @@ from flat_tables import database_of, executed, put
 from whole_designs import _wanted
 from whole_sheets import sheet
 
+import pravix.demo
 from pravix.analysis import Analysis
 from pravix.databases.known import database
 from pravix.first_normal_form.findings import findings
@@ -37,7 +39,7 @@ def made(tmp_path, names, rows, policies=None):
     """Decompose rows, all that is found in them repaired; return the folder and the rows as they were read."""
     written(tmp_path / "first.csv", names, rows)
     found = Analysis(str(tmp_path / "first.csv"), policies=policies or {})
-    answers = _wanted(findings(found.source.relation, topics=("list", "family", "computed")))
+    answers = _wanted(findings(found.source.relation))
     found = found.with_ledger(replace(found.ledger, answers=tuple(answers.values())))
     write_design(found.design, str(tmp_path / "out"))
     return open_folder(tmp_path / "out"), list(found.source.relation.rows())
@@ -64,10 +66,11 @@ def counted(rows):
     return Counter(tuple(map(plain, row)) for row in rows)
 
 
-def months(seed):
+def months(seed, source):
     """Return the columns of a sheet, and its rows in two parts; in the second many cells are odd."""
     chance = Random(seed)
-    header, *rows = [line.split("\t") for line in sheet_told(seed)]
+    read = Analysis(source).source.relation
+    rows = list(read.rows())
     first, second = rows[: len(rows) * 2 // 3], [list(row) for row in rows[len(rows) * 2 // 3 :]]
     for row in second:
         place = chance.randrange(len(row))
@@ -75,23 +78,14 @@ def months(seed):
             row[place] = chance.choice(rows)[place]
         elif chance.random() < 0.4:
             row[place] = chance.choice(ODD)(row[place])
-    return header, first, [*second, *chance.sample(first, 4)], chance.choice(POLICIES)
+    return read.names, first, [*second, *chance.sample(first, 4)], chance.choice(POLICIES)
 
 
-def sheet_told(seed):
-    """Return the lines of a sheet as they are read, their cells apart by tabs."""
-    import tempfile
-    from pathlib import Path
-
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "sheet.csv"
-        path.write_text(sheet(seed).text, encoding="utf-8")
-        read = Analysis(str(path)).source.relation
-    return ["\t".join(row) for row in (read.names, *read.rows())]
-
-
-def is_given_back(url, tmp_path, seed):
-    names, first, second, policies = months(seed)
+def is_given_back(url, tmp_path, seed, source=None):
+    if source is None:
+        source = tmp_path / "sheet.csv"
+        source.write_text(sheet(seed).text, encoding="utf-8")
+    names, first, second, policies = months(seed, str(source))
     folder, read = made(tmp_path, names, first, policies)
     load_folder(folder, url)
     file = written(tmp_path / "second.csv", names, second)
@@ -112,6 +106,12 @@ def is_given_back(url, tmp_path, seed):
 def test_of_any_second_month_what_is_good_is_given_back(seed, tmp_path):
     with database_of("sqlite", tmp_path) as url:
         is_given_back(url, tmp_path, seed)
+
+
+@pytest.mark.parametrize("seed", range(2))
+def test_of_any_second_month_of_a_rough_sheet_what_is_good_is_given_back(seed, tmp_path):
+    with database_of("sqlite", tmp_path) as url:
+        is_given_back(url, tmp_path, seed, Path(pravix.demo.__file__).with_name("deliveries_rough.csv"))
 
 
 @pytest.mark.parametrize(
@@ -167,6 +167,21 @@ def test_outside_memory_they_are_counted(computed, tmp_path):
         table = put(url, NAMES, [*new[:1], ["7000", *new[0][1:4], "much"]], "odd rows")
         done = check_file(computed, url, Reading(table=table, memory=1)).checked
         assert [one.told for one in done.violations] == ["amount is not kg * price in 1 row"]
+
+
+def test_a_list_that_is_blank_now_is_told(tmp_path):
+    names = ["drum_no", "apiary_no", "forage"]
+    plants = ["clover", "heather", "lime", "fir", "sage", "willow"]
+    forage = ["; ".join(plants[n % 6 : n % 6 + n % 4]) for n in range(20)]
+    rows = [[f"D-{n}", f"A-{n % 20}", forage[n % 20]] for n in range(200)]
+    folder, _ = made(tmp_path, names, rows)
+    assert [child.of for child in folder.design.made_parts] == ["forage"]
+    new = [["D-290", "A-2", ""], ["D-291", "A-4", ""], ["D-292", "A-99", ""], ["D-293", "A-1", "heather"]]
+    done = check_file(folder, written(tmp_path / "new.csv", names, new)).checked
+    (found,) = done.violations
+    assert found.told.startswith(
+        "apiary_no A-2 now has forage blank (row 2), but lime; fir in 10 stored rows"
+    )
 
 
 DEPOTS = ["trip_no", "from_depot", "from_town", "to_depot", "to_town"]

@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from pravix.document.model import CheckDocument, ColumnDocument, DesignDocument
+from pravix.document.model import CheckDocument, ColumnDocument, DesignDocument, TableDocument
 from pravix.relation.grouping import first_positions, groups_by
 from pravix.relation.types import SMALL_DIGITS, ColumnType, Kind, Misfit, comparable, misfit, shape
 from pravix.validation.finding import About, Violation, rows_told, shown
@@ -128,12 +128,15 @@ class CellRules:
         return next((check.values[0] for check in self.checks if check.kind == "pattern"), None)
 
 
+def tables_of(document: DesignDocument, bundle: str = "") -> list[TableDocument]:
+    """Return the tables of the file's rows, or of a bundle's parts."""
+    return [one for one in document.tables if one.part_of == bundle and (bundle or not one.repairs)]
+
+
 def cell_rules(document: DesignDocument, bundle: str = "") -> Iterator[CellRules]:
     """Yield the rules of each flat column of the file's rows, or of a bundle's parts."""
     told: set[str] = set()
-    for table in document.tables:
-        if table.part_of != bundle or (table.repairs and not bundle):
-            continue
+    for table in tables_of(document, bundle):
         checks = [check for check in table.checks if check.made]
         for role in table.role_names:
             for flat, own in table.flat_columns(role).items():

@@ -12,7 +12,7 @@ from pravix.document.model import DesignDocument, RuleDocument, TableDocument
 from pravix.relation.grouping import groups_by
 from pravix.relation.relation import Column, Relation
 from pravix.relation.types import comparable
-from pravix.validation.cells import cells_against, computed_otherwise
+from pravix.validation.cells import cells_against, computed_otherwise, tables_of
 from pravix.validation.finding import About, Violation, pairs_told, rows_told, shown
 from pravix.validation.new_rows import ArrivedRow, ArrivedRows, bundle_of, part_rows
 from pravix.validation.side_by_side import SideBySide, one_below_another, rows_with
@@ -45,7 +45,8 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
         inside = [rule for rule in child.dependencies if owner <= {*rule.determinant}]
         rules = [rule for rule in child.dependencies if rule not in inside]
         found += _twice(inside, parts)
-        found += _breaking(rules, (), filled, SideBySide.of(before, parts))
+        of_parts = filled | always_filled(document, child.of)
+        found += _breaking(rules, (), of_parts, SideBySide.of(before, parts))
         found += cells_against(document, child.of, parts)
     told = {number for one in found if one.about in _OF_RULES for number in one.rows}
     found += [one for one in _across_roles(document, everything) if not told.issuperset(one.rows)]
@@ -211,11 +212,13 @@ def key_columns(table: TableDocument, role: str, by_name: Mapping[str, TableDocu
     return found
 
 
-def always_filled(document: DesignDocument) -> set[str]:
-    """Return the flat columns that may not be blank where they live; a blank there is told as such."""
+def always_filled(document: DesignDocument, bundle: str = "") -> set[str]:
+    """Return the flat columns of the file's rows, or of a bundle's parts, that may not be blank where they
+    live; a blank there is told as such.
+    """
     return {
         flat
-        for table in document.tables
+        for table in tables_of(document, bundle)
         for role in table.role_names
         for flat, own in table.flat_columns(role).items()
         if not table.column(own).nullable
