@@ -58,9 +58,9 @@ def pairs_told(names: Sequence[str], cells: Sequence[str]) -> str:
 
 def rows_told(numbers: Sequence[int]) -> str:
     """Return the numbers of rows, the first few, in words."""
-    shown = joined([str(number) for number in numbers[:_NAMED]])
+    first = joined([str(number) for number in numbers[:_NAMED]])
     more = f" and {len(numbers) - _NAMED} more" if len(numbers) > _NAMED else ""
-    return f"{'row' if len(numbers) == 1 else 'rows'} {shown}{more}"
+    return f"{'row' if len(numbers) == 1 else 'rows'} {first}{more}"
 
 
 def shown(values: Mapping[str, str], name: str) -> str:
