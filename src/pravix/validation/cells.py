@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from functools import cached_property
@@ -38,10 +38,11 @@ def cells_against(document: DesignDocument, bundle: str, new: ArrivedRows) -> li
     return found
 
 
-def computed_otherwise(document: DesignDocument, new: ArrivedRows) -> list[Violation]:
+def computed_otherwise(document: DesignDocument, new: ArrivedRows, wrong: Collection[int]) -> list[Violation]:
     """Return the cells that the tables would not give back: those that are made of others there.
 
-    Linear in the different combinations of a column's cells and of those that it is made of.
+    ``wrong`` are the numbers of rows that hold what no cell may be: nothing can be made of these. Linear in
+    the different combinations of a column's cells and of those that it is made of.
     """
     found: list[Violation] = []
     kinds = dict(zip(document.source.columns, document.flat.kinds, strict=True))
@@ -60,7 +61,8 @@ def computed_otherwise(document: DesignDocument, new: ArrivedRows) -> list[Viola
                 against[group] = f"{told} as {entry}"
         rows: dict[str, list[int]] = {}
         for place in np.flatnonzero(np.isin(groups, list(against))).tolist():
-            rows.setdefault(against[int(groups[place])], []).append(int(new.numbers[place]))
+            if (number := int(new.numbers[place])) not in wrong:
+                rows.setdefault(against[int(groups[place])], []).append(number)
         found += [
             Violation(About.COMPUTED, f"{told} ({rows_told(numbers)})", tuple(numbers))
             for told, numbers in rows.items()

@@ -36,7 +36,7 @@ def violations_of(document: DesignDocument, stored: ArrivedRows, new: ArrivedRow
     found += _contradicting_keys(key, fresh)
     cells = cells_against(document, "", fresh)
     wrong = {number for one in cells for number in one.rows}
-    found += [*cells, *computed_otherwise(document, fresh.numbered(wrong, others=True))]
+    found += [*cells, *computed_otherwise(document, fresh, wrong)]
     everything = {"": (stored, fresh)}
     for child in document.made_parts:
         parts, before = (_parts(document, child.of, rows) for rows in (fresh, stored))
