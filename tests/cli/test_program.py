@@ -37,6 +37,29 @@ def test_help_and_version_load_nothing_heavy(argument):
     subprocess.run([sys.executable, "-c", code, argument], check=True, capture_output=True)
 
 
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM], ids=lambda number: number.name)
+def test_a_stop_that_comes_while_something_is_cleared_away_is_heard(number):
+    """Python ignores what is raised there."""
+    code = (
+        "import signal, sys, time\n"
+        "from pravix.cli.main import _prepared\n"
+        "class Clearing:\n"
+        "    def __del__(self):\n"
+        "        signal.raise_signal(int(sys.argv[1]))\n"
+        "_prepared()\n"
+        "try:\n"
+        "    Clearing()\n"
+        "    time.sleep(20)\n"
+        "except BaseException as stop:\n"
+        "    print(type(stop).__name__)\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(int(number))], capture_output=True, text=True, check=True, timeout=10
+    )
+    assert done.stdout.strip() == {"SIGINT": "KeyboardInterrupt", "SIGTERM": "_Terminated"}[number.name]
+    assert done.stderr == ""
+
+
 def test_a_check_of_a_small_file_loads_no_database(pravix, sheet, tmp_path):
     assert pravix("decompose", sheet, "--out", "made").status == 0
     code = (

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import _thread
 import gc
 import importlib
 import io
 import os
 import signal
 import sys
+import threading
+import time
 from typing import TextIO
 
 import click
@@ -22,6 +25,9 @@ TERMINATED = 143
 
 _OBJECTS = 200_000, 20, 100
 """How many new objects there must be before cycles are looked for: a run makes millions, of which few are."""
+
+_SOON = 0.01
+"""Seconds after which a stop is heard again that was lost."""
 
 _SECTIONS = {
     "Look at a file": {
@@ -192,13 +198,26 @@ def _terminate(number: int, frame: object) -> None:
 
 
 def _heard_again(unraisable: sys.UnraisableHookArgs) -> None:
-    """Stop at the next opportunity, where a stop came in the midst of clearing something away."""
-    if unraisable.exc_type is _Terminated:
-        signal.raise_signal(signal.SIGTERM)
-    elif unraisable.exc_type is KeyboardInterrupt:
-        signal.raise_signal(signal.SIGINT)
+    """Stop soon, where a stop came in the midst of clearing something away.
+
+    It cannot be raised here, where it would be lost as well: a thread has the main one hear it again.
+    """
+    stops: dict[type[BaseException], signal.Signals] = {
+        _Terminated: signal.SIGTERM,
+        KeyboardInterrupt: signal.SIGINT,
+    }
+    if unraisable.exc_type in stops:
+        _thread.start_new_thread(_interrupt_soon, (stops[unraisable.exc_type],))
     else:
         sys.__unraisablehook__(unraisable)
+
+
+def _interrupt_soon(number: signal.Signals) -> None:
+    time.sleep(_SOON)
+    if hasattr(signal, "pthread_kill"):
+        signal.pthread_kill(threading.main_thread().ident or 0, number)  # What it waits for ends as well.
+    else:
+        _thread.interrupt_main(number)
 
 
 def _let_go(stream: TextIO) -> None:
