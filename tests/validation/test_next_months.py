@@ -222,3 +222,27 @@ def test_a_thing_is_told_alike_in_all_of_its_roles(tmp_path):
         new = [["201", "C", "Stow", "A", "Holm"]]
         done = check_file(folder, written(tmp_path / "third.csv", DEPOTS, new), url=url).checked
         assert [one.about for one in done.violations] == [About.CHANGED]
+
+
+@pytest.mark.parametrize("surrogates", ["never", "always"])
+def test_what_a_thing_refers_to_is_told_alike_in_all_of_its_roles(surrogates, tmp_path):
+    """A depot lies in a town, and both have two roles: each role of the depot needs the number of its town."""
+    names = ["trip_no", "from_depot", "from_town_no", "from_town", "to_depot", "to_town_no", "to_town"]
+    towns = {"A": ("T1", "Holme"), "B": ("T2", "Inver"), "C": ("T3", "Stow"), "D": ("T1", "Holme")}
+    pairs = ["AB", "BA", "BC", "AC", "CB", "DB", "AD"] * 8
+    rows = [
+        [str(n), one, *towns[one], other, *towns[other]] for n, (one, other) in enumerate(map(tuple, pairs))
+    ]
+    folder, read = made(tmp_path, names, rows, {"surrogates": surrogates})
+    assert {table.name for table in folder.tables if len(table.role_names) == 2} == {"depot", "town"}
+    new = [
+        ["101", "A", "T1", "Holme", "E", "T3", "Stow"],
+        ["102", "E", "T2", "Inver", "B", "T2", "Inver"],
+        ["103", "A", "T1", "Holme", "F", "T2", "Inver"],
+    ]
+    with database_of("sqlite", tmp_path) as url:
+        load_folder(folder, url)
+        done = check_file(folder, written(tmp_path / "new.csv", names, new), url=url).checked
+        (found,) = done.violations
+        assert found.told.startswith("depot E has town_no T2 (row 3) and T3 (row 2)")
+        assert counted(executed(url, ("SELECT * FROM flat",))) == counted([*read, new[2]])

@@ -36,7 +36,8 @@ def with_surrogates(
 ) -> tuple[tuple[Table, ...], tuple[tuple[str, int], ...]]:
     """Return the tables with surrogate keys, and table and row number of each row that they lead astray.
 
-    Tables of independent lists keep their own keys, by which they belong together. ``policy`` is ``never``,
+    Tables of independent lists keep their own keys, by which they belong together, and a table in several
+    roles refers by what is told in each. ``policy`` is ``never``,
     ``referred`` (composite keys that others refer to) or ``always``; with ``shared`` the numbers go on from
     table to table. That every old column is found again through the numbers is checked on the rows. Cost: n
     log n in the rows of each reference.
@@ -53,7 +54,8 @@ def with_surrogates(
         referring = [
             link
             for link in table.foreign_keys
-            if link.table in numbers and not link.by_values and table.name not in lists
+            if link.table in numbers
+            and not (link.by_values or table.name in lists or _told_in_roles(table, link))
         ]
         made = table
         for link in referring:
@@ -67,6 +69,11 @@ def with_surrogates(
             made = _numbered(made, numbers[table.name])
         done[table.name] = made
     return tuple(done.values()), _astray(tables, done, replaced, numbers)
+
+
+def _told_in_roles(table: Table, link: ForeignKey) -> bool:
+    """Return whether the columns of a link are told in several roles: each needs them, and they stay."""
+    return any(name in link.columns for role in table.roles for name, _ in role.columns)
 
 
 def _wanted(tables: Sequence[Table], policy: str) -> set[str]:
