@@ -49,6 +49,17 @@ def in_csv(tmp_path):
     return made(tmp_path / "made", "csv")
 
 
+@pytest.mark.parametrize("tables_as", ["csv", "parquet"])
+def test_a_letter_beyond_ascii_in_one_row_loses_no_other(tmp_path, monkeypatch, tables_as):
+    lines = [[f"D{n}", f"V{n % 5}" if n else "Åby", "" if n % 3 else "dark"] for n in range(90)]
+    places = [[*line, {"Åby": "Nørre"}.get(line[1], f"T{line[1]}")] for line in lines]
+    sheet = Relation.from_rows(["delivery", "village", "remark", "district"], places)
+    rules = ["delivery -> village, remark, district", "village -> district"]
+    folder = folder_of(sheet, tmp_path / "made", [], rules, tables_as=tables_as)
+    in_parts(monkeypatch)
+    assert all(holds for holds, _ in prove_folder(folder.path))
+
+
 def change(file, number, column, cell):
     """Change a cell of a row of a CSV file, counted from 0."""
     with file.open(encoding="utf-8", newline="") as opened:

@@ -25,9 +25,9 @@ from pravix.kernels.mixing import MULTIPLIER
 from pravix.processors import processors
 from pravix.relation.hashes import stirred
 from pravix.relation.relation import Codes, Column, Relation
-from pravix.relation.texts import Texts, lengths, together
+from pravix.relation.texts import Texts
 from pravix.relation.types import NUMBER, Kind, comparable, is_number
-from pravix.sources.coding import arrow_cells, decimal_numbers
+from pravix.sources.coding import arrow_cells, decimal_numbers, texts_of
 
 if TYPE_CHECKING:
     import pyarrow
@@ -44,7 +44,6 @@ _DOUBLE_DIGITS = 15
 _MOST_PLACES = 19
 _SHORT = 24
 _WORD = 8
-_BEYOND_ASCII = 0x80
 
 
 class Form(Enum):
@@ -53,7 +52,6 @@ class Form(Enum):
     WHOLE = "the value of a whole number"
     DECIMAL = "the value of a decimal number"
     TEXT = "the text"
-    WRITTEN = "the text of a number"
 
 
 def by_value(kinds: Iterable[Kind]) -> list[Form]:
@@ -64,7 +62,7 @@ def by_value(kinds: Iterable[Kind]) -> list[Form]:
 
 def by_text(kinds: Iterable[Kind]) -> list[Form]:
     """Return the forms under which every cell counts by its text."""
-    return [Form.WRITTEN if kind.numeric else Form.TEXT for kind in kinds]
+    return [Form.TEXT for _ in kinds]
 
 
 Hashes = NDArray[np.uint64]
@@ -196,8 +194,11 @@ def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
         whole = halves[values.offset : values.offset + len(values), 0]
         return _of_bits(whole / 10.0**values.type.scale, _nulls(values))  # Rounded correctly, as a text is.
     coded = values.dictionary_encode()
-    hashes = _of_values([*coded.dictionary.to_pylist(), None], form)
-    codes: NDArray[np.int32] = coded.indices.fill_null(len(hashes) - 1).to_numpy(zero_copy_only=False)
+    kind = coded.dictionary.type
+    as_texts = form is Form.TEXT and (types.is_string(kind) or types.is_large_string(kind))
+    different = texts_of(coded.dictionary) if as_texts else coded.dictionary.to_pylist()
+    hashes = np.concatenate([_of_values(different, form), _of_values([None], form)])
+    codes: NDArray[np.int32] = coded.indices.fill_null(len(different)).to_numpy(zero_copy_only=False)
     return hashes[codes]
 
 
@@ -216,11 +217,9 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
     Numbers count by their exact value: those of up to 15 digits, which a double tells apart, by the bits of
     that double (whole ones by their own), those of more by the digits. All else counts by its text.
     """
-    if form is Form.WRITTEN:
-        texts = values if isinstance(values, Texts) else [str(value or "") for value in values]
-        return _of_short_texts(texts)
     if form is Form.TEXT:
-        return _of_texts([comparable(value, numeric=False) for value in values])
+        plain = isinstance(values, Texts)
+        return _of_texts(values if plain else [comparable(value, numeric=False) for value in values])
     if isinstance(values, Texts):
         bits = _many_numbers(values, form)
     else:
@@ -307,33 +306,6 @@ def _all_short(numbers: NDArray[np.float64]) -> bool:
     return False
 
 
-def _of_short_texts(texts: Sequence[str]) -> Hashes:
-    """Return the hashes of texts as they are written; those of a few plain letters or digits all at once."""
-    found = np.zeros((len(texts), _LANES), dtype=np.uint64)
-    if isinstance(texts, Texts):
-        letters, sizes = texts.letters, texts.lengths
-        if letters.max(initial=0) >= _BEYOND_ASCII:
-            return _of_texts(texts)
-        from pravix.kernels.hashes import short_texts
-
-        short_texts(texts.data, texts.bounds, _SHORT // _WORD, np.array(_SEEDS, dtype=np.uint64), found)
-    else:
-        try:
-            words = np.array(texts, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // _WORD)
-        except UnicodeEncodeError:
-            return _of_texts(texts)
-        for place in range(words.shape[1]):
-            found ^= words[:, place : place + 1] ^ np.array([_SEEDS], dtype=np.uint64)
-            found = stirred(found)
-        sizes = lengths(texts)
-    long = np.flatnonzero(sizes > _SHORT).tolist()
-    if "\0" in together(texts):
-        long += [place for place, text in enumerate(texts) if "\0" in text]
-    if long:
-        found[long] = _of_texts([texts[place] for place in long])
-    return found
-
-
 def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
     """Return the hashes of numbers; minus zero counts as zero, a blank as the empty text."""
     bits = (numbers + numbers.dtype.type(0)).view(np.uint64)
@@ -342,10 +314,32 @@ def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
     return found
 
 
-def _of_texts(texts: Iterable[str]) -> Hashes:
-    size = 8 * _LANES
-    digests = (blake2b(text.encode(errors="surrogatepass"), digest_size=size).digest() for text in texts)
-    return np.frombuffer(b"".join(digests), dtype="<u8").reshape(-1, _LANES).astype(np.uint64)
+def _of_texts(texts: Sequence[str]) -> Hashes:
+    """Return the hashes of texts: those of up to 24 bytes all at once, in words of eight with the length.
+
+    A text has the same hash whatever is around it, and however the texts are held.
+    """
+    if isinstance(texts, Texts):
+        from pravix.kernels.hashes import short_texts
+
+        sizes = np.diff(texts.bounds)
+        found = _as_lanes(sizes)
+        short_texts(texts.data, texts.bounds, _SHORT // _WORD, np.array(_SEEDS, dtype=np.uint64), found)
+    else:
+        encoded = [text.encode(errors="surrogatepass") for text in texts]
+        sizes = np.fromiter(map(len, encoded), dtype=np.int64, count=len(encoded))
+        found = _as_lanes(sizes)
+        for word in np.array(encoded, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // _WORD).T:
+            found ^= word[:, np.newaxis] ^ np.array([_SEEDS], dtype=np.uint64)
+            found = stirred(found)
+    for place in np.flatnonzero(sizes > _SHORT).tolist():
+        digest = blake2b(texts[place].encode(errors="surrogatepass"), digest_size=8 * _LANES).digest()
+        found[place] = np.frombuffer(digest, dtype="<u8")
+    return found
+
+
+def _as_lanes(numbers: NDArray[np.int64]) -> Hashes:
+    return np.repeat(numbers.astype(np.uint64)[:, np.newaxis], _LANES, axis=1)
 
 
 def _folded(dictionaries: Sequence[Hashes], codes: Sequence[Codes], count: int) -> Hashes:

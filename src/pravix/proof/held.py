@@ -42,7 +42,7 @@ def key_cells(table: TableDocument, cells: Batch, columns: Sequence[str]) -> lis
 
 def key_hashes(cells: Sequence[Texts]) -> NDArray[np.uint64]:
     """Return a hash of the cells in each row, by which equal ones are looked for."""
-    return of_arrays(cells, [Form.WRITTEN] * len(cells)).hashes[:, 0]
+    return of_arrays(cells, [Form.TEXT] * len(cells)).hashes[:, 0]
 
 
 def all_filled(cells: Sequence[Texts]) -> NDArray[np.bool_]:

@@ -91,14 +91,25 @@ def coded_column(name: str, texts: Any) -> Column:
         codes = moved[codes]
     else:
         codes += 1
-    values = Texts(letters, np.concatenate((bounds[:1], bounds)))
-    return Column(name, codes, values if len(values) >= _MANY_VALUES else list(values))
+    return Column(name, codes, _few_or_many(Texts(letters, np.concatenate((bounds[:1], bounds)))))
+
+
+def texts_of(array: Any) -> Sequence[str]:
+    """Return the strings of an Arrow array without nulls: few as a list, many in their memory."""
+    return _few_or_many(Texts(*_memory(array)))
+
+
+def _few_or_many(texts: Texts) -> Sequence[str]:
+    return texts if len(texts) >= _MANY_VALUES else list(texts)
 
 
 def _memory(array: Any) -> tuple[NDArray[np.uint8], NDArray[np.int64]]:
     """Return the letters of an Arrow array of strings, and where each string begins and the last ends."""
+    from pyarrow import types
+
     _, bounds, data = array.buffers()
-    starts = np.frombuffer(bounds, dtype=np.int32)[array.offset : array.offset + len(array) + 1]
+    kind = np.int64 if types.is_large_string(array.type) else np.int32
+    starts: NDArray[Any] = np.frombuffer(bounds, dtype=kind)[array.offset : array.offset + len(array) + 1]
     letters = np.frombuffer(data, dtype=np.uint8) if data is not None else np.zeros(0, dtype=np.uint8)
     return letters, starts.astype(np.int64)
 
