@@ -218,8 +218,9 @@ def _of_values(values: Sequence[object], form: Form) -> Hashes:
     that double (whole ones by their own), those of more by the digits. All else counts by its text.
     """
     if form is Form.TEXT:
-        plain = isinstance(values, Texts)
-        return _of_texts(values if plain else [comparable(value, numeric=False) for value in values])
+        if isinstance(values, Texts):
+            return _of_texts(values)
+        return _of_texts([comparable(value, numeric=False) for value in values])
     if isinstance(values, Texts):
         bits = _many_numbers(values, form)
     else:
