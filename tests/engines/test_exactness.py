@@ -93,7 +93,7 @@ def test_random_files_that_are_landed_have_the_rules_and_keys_of_all_rows(tmp_pa
             pyarrow.table(cells, pyarrow.schema([(name, pyarrow.string()) for name in names])), path
         )
         wanted = discover(as_read(names, rows))
-        flat, _ = landed(parquet_file(str(path)), 1 << 30, keep_spaces=True)
+        flat, _ = landed(parquet_file(str(path)), 1 << 30, Reading(keep_spaces=True))
         assert asked(flat, True, random, random.random() < 0.5) == (
             set(wanted.dependencies),
             set(wanted.keys),

@@ -221,7 +221,7 @@ def test_a_script_does_the_same_when_it_is_run_by_hand(engine, tmp_path):
     for seed in range(4010, 4014):
         folder, relation = made_sheet(seed, tmp_path)
         kind = database(engine)
-        lines = "".join(script(script_in_place(folder, kind, "the flat one"), kind))
+        lines = "".join(script(script_in_place(folder, kind, Reading(table="the flat one")), kind))
         with database_of(engine, tmp_path) as url:
             flat_put(url, relation)
             if engine == "duckdb":
@@ -252,7 +252,7 @@ def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path):
     folder, relation = made_sheet(4047, tmp_path)
     kind = database("spark")
     flat = spark_statements(relation.names, [[cell or None for cell in row] for row in relation.rows()], "t")
-    lines = "".join(script([*flat, *script_in_place(folder, kind, "t")], kind))
+    lines = "".join(script([*flat, *script_in_place(folder, kind, Reading(table="t"))], kind))
     (tmp_path / "fill.sql").write_text(lines, encoding="utf-8")
     settings = {"catalogImplementation": "in-memory", "warehouse.dir": f"{tmp_path}/warehouse"}
     told = [part for name, value in settings.items() for part in ("--conf", f"spark.sql.{name}={value}")]

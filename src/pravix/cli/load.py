@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from pravix.cli import helped
-from pravix.cli.options import json_option, verbose_option
+from pravix.cli.options import blank_option, json_option, verbose_option
 from pravix.cli.progress import Progress
 from pravix.cli.show import Screen, print_json
 from pravix.databases.known import database
@@ -26,10 +26,17 @@ from pravix.wording import counted
     "--from", "table", metavar="TABLE", help="Fill them from a flat table there, not from the folder."
 )
 @click.option("--keep-spaces", is_flag=True, help="With --from: keep the spaces around the text of cells.")
+@blank_option
 @verbose_option
 @json_option
 def command(
-    folder: str, url: str, instead: bool, table: str | None, keep_spaces: bool, as_json: bool
+    folder: str,
+    url: str,
+    instead: bool,
+    table: str | None,
+    keep_spaces: bool,
+    blank: tuple[str, ...],
+    as_json: bool,
 ) -> None:
     """Load the tables of a folder that decompose wrote into the database at URL.
 
@@ -44,7 +51,7 @@ def command(
         else:
             from pravix.loading.in_place import load_in_place
 
-            reading = Reading(table=table, keep_spaces=keep_spaces)
+            reading = Reading(table=table, keep_spaces=keep_spaces, blank=blank or None)
             loaded = load_in_place(opened, url, reading, instead, progress)
     if as_json:
         told = {

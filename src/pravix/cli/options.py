@@ -160,6 +160,12 @@ _READING_OPTIONS = (
     ),
     click.option("--skip", multiple=True, type=int, metavar="ROW", help="Leave a row out; may be repeated."),
     click.option("--keep-spaces", is_flag=True, help="Keep the spaces around the text of cells."),
+    click.option(
+        "--blank",
+        multiple=True,
+        metavar="WORD",
+        help="Read cells that are WORD as blanks, as in NA or, in one column, kg=NA; may be repeated.",
+    ),
     click.option("--number-names", is_flag=True, help="Number columns of equal or missing names."),
     click.option("--ragged", metavar="FILE", help="Keep rows of the wrong width apart, in a new FILE."),
     click.option("--patch", metavar="FILE", help="Correct cells as FILE says (see: pravix repair)."),
@@ -174,13 +180,19 @@ _READING_OPTIONS = (
 )
 
 
+def blank_option(command: Command) -> Command:
+    """Add the words for no value in the flat table that tables are filled from, as ``blank``."""
+    told = "With --from: read cells that are WORD as blanks, as in NA or kg=NA; may be repeated."
+    return click.option("--blank", multiple=True, metavar="WORD", help=told)(command)
+
+
 def reading_options(command: Command) -> Command:
     """Give a command the options about reading; it gets them together as ``reading``."""
 
     @wraps(command)
     def called(*arguments: Any, **options: Any) -> Any:
         wishes = {wish.name: options.pop(wish.name) for wish in fields(Reading)}
-        wishes |= {name: wishes[name] or None for name in ("fill", "skip")}
+        wishes |= {name: wishes[name] or None for name in ("fill", "skip", "blank")}
         return command(*arguments, reading=Reading(**wishes), **options)
 
     for option in (verbose_option, *reversed(_READING_OPTIONS)):

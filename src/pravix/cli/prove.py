@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from pravix.cli import helped
-from pravix.cli.options import json_option
+from pravix.cli.options import blank_option, json_option
 from pravix.cli.show import Screen, print_json
 from pravix.folder.reader import open_folder
 from pravix.proof.proving import prove_folder
@@ -19,10 +19,17 @@ from pravix.sources.reading import Reading
 @click.option("--in", "url", metavar="URL", help="Prove the tables that are in a database. Needs --from.")
 @click.option("--from", "table", metavar="TABLE", help="The flat table there that they were made from.")
 @click.option("--keep-spaces", is_flag=True, help="With --from: keep the spaces around the text of cells.")
+@blank_option
 @json_option
 @click.pass_context
 def command(
-    context: click.Context, folder: str, url: str | None, table: str | None, keep_spaces: bool, as_json: bool
+    context: click.Context,
+    folder: str,
+    url: str | None,
+    table: str | None,
+    keep_spaces: bool,
+    blank: tuple[str, ...],
+    as_json: bool,
 ) -> None:
     """Load the tables of a folder that decompose wrote, check every claim again and join the rows back.
 
@@ -36,7 +43,7 @@ def command(
     else:
         from pravix.proof.in_place import prove_in_place
 
-        reading = Reading(table=table, keep_spaces=keep_spaces)
+        reading = Reading(table=table, keep_spaces=keep_spaces, blank=blank or None)
         claims = prove_in_place(open_folder(Path(folder)), url, reading)
     if as_json:
         told = [{"holds": holds, "claim": text} for holds, text in claims]

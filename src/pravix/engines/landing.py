@@ -26,6 +26,7 @@ from pravix.errors import InputError
 from pravix.progress import Progress, silent
 from pravix.sources.account import Account
 from pravix.sources.cells import has_decimal_commas
+from pravix.sources.reading import Reading
 from pravix.sources.told import digits_told
 from pravix.temporary import temporary_folder
 from pravix.wording import counted, joined, shortened
@@ -48,16 +49,17 @@ _TABLE = "flat"
 
 
 def landed(
-    file: File, memory: int, keep_spaces: bool = False, progress: Progress = silent
+    file: File, memory: int, reading: Reading | None = None, progress: Progress = silent
 ) -> tuple[Flat, Account]:
-    """Return a file as a flat table in DuckDB, see ``LandedPlace`` for the ``memory`` (in bytes).
+    """Return a file as a flat table in DuckDB, see ``LandedPlace`` for the ``memory`` (in bytes). Of the
+    ``reading`` only what becomes of cells counts here: their spaces, and words for no value.
 
     Raises InputError where a row is not as wide as the header, or the disk is full. Cost: one pass over the
     file, one over its bytes or some of its rows, and one over the table where some of it is odd.
     """
     place = LandedPlace(file.name, temporary_folder(), memory, progress)
     try:
-        filled = _filled(place, file, keep_spaces)
+        filled = _filled(place, file, reading or Reading())
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
@@ -104,7 +106,7 @@ class _Landing:
 
     Where it is ``listed``, its texts are few and known, but for some that may be ``lacking``; where that may
     ``turn_out`` when all are in the table, they are listed then. Texts may be ``spaced``: there is a space
-    around one of them; or ``pointed``: they are numbers with decimal commas.
+    around one of them; or ``pointed``: they are numbers with decimal commas. Some stand for a ``blank``.
     """
 
     n: int
@@ -115,11 +117,12 @@ class _Landing:
     lacking: bool = False
     spaced: bool = False
     pointed: bool = False
+    blank: Sequence[str] = ()
 
     @property
     def changed(self) -> bool:
         """Whether it is to be made once more."""
-        return self.lacking or self.spaced or self.pointed
+        return self.lacking or self.spaced or self.pointed or bool(self.blank)
 
     @property
     def texts(self) -> str:
@@ -137,16 +140,22 @@ class _Landing:
             only_spaces = f"regexp_matches({cell}, {literal(f'^[{SPACES}]*$')})"
             kept = f"CASE WHEN {only_spaces} THEN '' ELSE {cell} END"
             cell = kept if keep_spaces else f"trim({cell}, {literal(SPACES)})"
+        if self.blank:
+            cell = f"CASE WHEN {cell} IN ({', '.join(map(literal, self.blank))}) THEN '' ELSE {cell} END"
         return f"replace(replace({cell}, '.', ''), ',', '.')" if self.pointed else cell
 
 
-def _filled(place: LandedPlace, file: File, keep_spaces: bool) -> _Filled:
+def _filled(place: LandedPlace, file: File, reading: Reading) -> _Filled:
     for macro in PLAIN_NUMBERS:
         place.run(macro)
     described = place.run(f"DESCRIBE SELECT * FROM {file.reader}")
     names = file.names or tuple(str(row[0]) for row in described)
     kinds, rounded = looked_at(place, file.reader, {_quoted(str(row[0])): str(row[1]) for row in described})
-    columns = [_Landing(n, names[n], landed_cell(*one)) for n, one in enumerate(kinds.items())]
+    words, keep_spaces = reading.blank_words(names, file.name), reading.keep_spaces
+    columns = [
+        _Landing(n, name, landed_cell(*one), blank=words.get(name, ()))
+        for n, (name, one) in enumerate(zip(names, kinds.items(), strict=True))
+    ]
     with place.doing(f"looking through {file.name}"):
         share = min(1.0, max(_WHOLE, min(_SHARE * file.bytes, _MOST_LOOKED_AT)) / max(file.bytes, 1))
         lines = _look_at_some(place, file, columns, share)
@@ -265,11 +274,12 @@ def _looked_through(
             continue
         texts = _suspect(place, one, data)
         trimmed = [text.strip(SPACES) for text in texts]
+        numbers = [text for text in (texts if keep_spaces else trimmed) if text not in one.blank]
         looked.append(
             replace(
                 one,
                 spaced=texts != trimmed,
-                pointed=has_decimal_commas(texts if keep_spaces else trimmed),
+                pointed=has_decimal_commas(numbers),
             )
         )
     return looked

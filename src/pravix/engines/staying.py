@@ -17,7 +17,7 @@ from pravix.sources.cells import plain
 from pravix.sources.connecting import is_url
 from pravix.sources.read import IN_MEMORY, read_source
 from pravix.sources.reading import Reading
-from pravix.wording import counted
+from pravix.wording import counted, joined, shortened
 
 if TYPE_CHECKING:
     from pravix.engines.flat import Flat
@@ -102,7 +102,7 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
     if not several and file.bytes_in_memory <= limit:
         return None
     _check_unpatched(path, reading)
-    return landed(file, limit, reading.keep_spaces, progress)
+    return landed(file, limit, reading, progress)
 
 
 def _check_unpatched(path: str, reading: Reading) -> None:
@@ -141,6 +141,8 @@ def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
         f"{counted(flat.row_count, 'row')} stay outside memory: {len(sample):,} of them were drawn to be "
         "judged, and what is counted is counted in all"
     )
+    if reading.blank:
+        told += f"; {joined([shortened(word) for word in reading.blank])} read as a blank"
     if not flat.place.adaptor.one_state:
         told += " (nobody may write to them meanwhile: each statement sees them as they are then)"
     return Staying(relation, replace(account, notes=(*account.notes, told)), flat, sample, spread)

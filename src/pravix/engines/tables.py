@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import (
@@ -15,6 +15,7 @@ from sqlalchemy import (
     func,
     inspect,
     literal,
+    or_,
     select,
     table,
     text,
@@ -41,7 +42,7 @@ def flat_table(url: str, reading: Reading, written: bool = False) -> Flat:
         source, kinds, is_table = _source(place, reading)
         if written:
             place.adaptor = place.adaptor.written()
-        return over(place, source, kinds, is_table, reading.keep_spaces)
+        return over(place, source, kinds, is_table, reading)
     except BaseException:
         place.close()
         raise
@@ -65,10 +66,10 @@ def cell_count(url: str, reading: Reading) -> int:
         place.close()
 
 
-def over(
-    place: Place, source: Any, kinds: Mapping[str, Any], is_table: bool, keep_spaces: bool = False
-) -> Flat:
-    """Return the rows of something that stands in FROM, whose columns have types where these are known."""
+def over(place: Place, source: Any, kinds: Mapping[str, Any], is_table: bool, reading: Reading) -> Flat:
+    """Return the rows of something that stands in FROM, whose columns have types where these are known, with
+    their spaces and words for no value as wished.
+    """
     adaptor = place.adaptor
     columns = {name: source.c[name] for name in kinds}
     nulls = [func.count() - func.count(one) for one in columns.values()]
@@ -80,11 +81,14 @@ def over(
         for (name, kind), count in zip(kinds.items(), blank, strict=True)
     }
     texts = {name: told[name] for name, kind in kinds.items() if not adaptor.told_by_itself(kind)}
+    nothing = literal("", Text())
     for name in _spaced(place, source, texts):
         trimmed = adaptor.stripped(told[name])
-        nothing = literal("", Text())
-        made = case((trimmed == nothing, nothing), else_=told[name]) if keep_spaces else trimmed
+        made = case((trimmed == nothing, nothing), else_=told[name]) if reading.keep_spaces else trimmed
         told[name] = adaptor.bytewise(made)
+    for name, words in reading.blank_words(list(kinds), place.name).items():
+        cell = told[name] if name in texts else _told(adaptor, columns[name], kinds[name], blank=True)
+        told[name] = adaptor.bytewise(without_words(cell, words))
     known = known_as(adaptor.name)
     cells = columns if known is None else dict(zip(columns, known.read_as(columns.values()), strict=True))
     scales = {
@@ -94,6 +98,12 @@ def over(
     }
     compared = {name: (cell,) for name, cell in told.items()}
     return Flat(place, source, cells, compared, int(rows), table=is_table, scales=scales)
+
+
+def without_words(cell: Any, words: Sequence[str]) -> Any:
+    """Return a text, or a blank where it is one of the words that stand for that."""
+    one_of = or_(*(cell == literal(word, Text()) for word in words))
+    return case((one_of, literal("", Text())), else_=cell)
 
 
 def _spaced(place: Place, source: Any, cells: Mapping[str, Any]) -> list[str]:

@@ -21,6 +21,7 @@ from pravix.first_normal_form.lists import LIST, RebuiltList, find_lists
 from pravix.first_normal_form.moments import MOMENT, RebuiltMomentPart, find_moments
 from pravix.first_normal_form.saying_nothing import SAYS_NOTHING, find_saying_nothing
 from pravix.first_normal_form.spellings import SPELLING, find_spellings
+from pravix.first_normal_form.words_for_nothing import NO_VALUE, find_words_for_nothing
 from pravix.relation.relation import Relation
 from pravix.sources.account import Source
 
@@ -30,6 +31,7 @@ FINDERS: dict[Topic, Callable[[Relation], list[Finding]]] = {
     ONE_FACT: find_one_facts,
     COMPUTED: find_computed,
     AGEING: find_ageing,
+    NO_VALUE: find_words_for_nothing,
     SPELLING: find_spellings,
     FOOTNOTE: find_footnotes,
     COMPOUND: find_compounds,

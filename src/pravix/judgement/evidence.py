@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 from pravix.judgement.weights import ONE_VALUE_TELLS
 from pravix.kernels.arrays import Groups
 from pravix.relation.grouping import blank_in, first_positions, groups_by
+from pravix.relation.no_value import says_nothing_in
 from pravix.relation.relation import BLANK, Positions, Relation
 from pravix.theory.dependency import Dependency
 
@@ -80,14 +81,15 @@ def gather(relation: Relation, rule: Dependency, observed: Sequence[str], needed
 
     With ``observed``, a set of columns that determines the rule's columns, the rows are first reduced
     to their distinct combinations there, so that a fact that is repeated because its thing is repeated
-    counts once. A blank on either side is no evidence. Where the bits are seen to be fewer than
-    ``needed``, the rest of the count is spared and they are only a bound from above. Where the rows are some
-    of many, what is counted is counted in all of them, and the bits are those of the rows here. Linear in
-    the rows once they are grouped.
+    counts once. A blank on either side is no evidence, nor is a word for none: that something is known only
+    of some rows says nothing of what it is. Where the bits are seen to be fewer than ``needed``, the rest of
+    the count is spared and they are only a bound from above. Where the rows are some of many, what is counted
+    is counted in all of them, and the bits are those of the rows here. Linear in the rows once they are
+    grouped.
     """
     columns = rule.columns | set(observed)
     by_determinant = groups_by(relation, rule.determinant)
-    blank = blank_in(relation, columns)
+    blank = says_nothing_in(relation, columns)
     if int(by_determinant.max(initial=-1)) + 1 == relation.row_count:
         alone = relation.row_count - int(np.count_nonzero(blank))
         return Evidence(tuple(observed), alone, alone, 0, 0.0, None)

@@ -148,8 +148,9 @@ def rows_in_place(design: DesignDocument, flat: Flat, kind: Database) -> FlatRow
     return flat_rows(flat, replayed(flat, design.rebuild), kind)
 
 
-def script_in_place(folder: Folder, kind: Database, table: str) -> Iterator[str]:
-    """Yield the statements of a script that does what ``load_in_place`` does, to be run by hand.
+def script_in_place(folder: Folder, kind: Database, reading: Reading) -> Iterator[str]:
+    """Yield the statements of a script that does what ``load_in_place`` does, to be run by hand; it takes
+    the spaces around cells away.
 
     The last one counts the flat rows, and those that the view gives back. Raises InputError where columns
     were repaired in their place: which values there are only the database can tell.
@@ -164,7 +165,7 @@ def script_in_place(folder: Folder, kind: Database, table: str) -> Iterator[str]
             f"{joined(list(map(shortened, repaired)))} was repaired value by value: no script can say it",
             "Let Pravix fill the tables: pravix load DIR URL --from TABLE",
         )
-    rows = rows_by_name(table, design.source.columns, kind)
+    rows = rows_by_name(reading, design.source.columns, kind)
     statements = schema_statements(design, kind, filled=True)
     yield from statements.tables
     yield from fill_statements(design, kind, rows)

@@ -1,11 +1,14 @@
-"""Cells made plain: outer spaces removed, decimal commas turned into points, patches applied."""
+"""Cells made plain: outer spaces and words for no value removed, decimal commas turned into points, patches
+applied.
+"""
 
 from __future__ import annotations
 
 import csv
 import os
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
+from functools import partial
 
 import numpy as np
 
@@ -19,10 +22,16 @@ _PLAIN = re.compile(r"-?\d{1,3}(?:\.\d{3})+|-?\d+")
 PATCH_COLUMNS = ("row", "column", "now", "instead", "why")
 
 
-def plain(relation: Relation, name: str, keep_spaces: bool = False) -> tuple[Relation, list[str]]:
+def plain(
+    relation: Relation,
+    name: str,
+    keep_spaces: bool = False,
+    blank: Mapping[str, Collection[str]] | None = None,
+) -> tuple[Relation, list[str]]:
     """Return a relation with plain cells, and a note for each change.
 
-    Outer spaces go, unless they are to be kept; a cell of spaces alone is a blank. In a column where every
+    Outer spaces go, unless they are to be kept; a cell of spaces alone is a blank, and so is one of the words
+    for that which ``blank`` has for each column. In a column where every
     value is a number and at least one has a decimal comma, the comma becomes a point and points between
     thousands go; not where every comma stands before three digits, which may be thousands as well. Raises
     InputError for a cell with a zero byte, which no database takes. Linear in the different values.
@@ -36,11 +45,33 @@ def plain(relation: Relation, name: str, keep_spaces: bool = False) -> tuple[Rel
         cells = sum(_count(column, lambda value: value != value.strip()) for column in spaced)
         notes.append(f"outer spaces removed from {counted(cells, 'cell')} (--keep-spaces keeps them)")
         relation = _changed(relation, {column.name: str.strip for column in spaced})
+    relation, emptied = _without_words(relation, blank or {})
+    notes += emptied
     commas = [column.name for column in relation.columns if has_decimal_commas(column.values)]
     if commas:
         notes.append(f"decimal commas read as points in {joined([shortened(name) for name in commas])}")
         relation = _changed(relation, dict.fromkeys(commas, _pointed))
     return relation, notes
+
+
+def _without_words(relation: Relation, blank: Mapping[str, Collection[str]]) -> tuple[Relation, list[str]]:
+    """Return a relation with blanks for the words that stand for them in some columns, and a note."""
+    changes: dict[str, Callable[[str], str]] = {}
+    told, cells = dict[str, None](), 0
+    for name, words in blank.items():
+        column = relation.column(name)
+        if found := _count(column, words.__contains__):
+            changes[name] = partial(_but_for, words)
+            cells += found
+            told |= dict.fromkeys(value for value in column.values if value in words)
+    if not changes:
+        return relation, []
+    what, where = joined([shortened(word) for word in told]), joined([shortened(name) for name in changes])
+    return _changed(relation, changes), [f"{what} read as a blank in {counted(cells, 'cell')} of {where}"]
+
+
+def _but_for(words: Collection[str], value: str) -> str:
+    return "" if value in words else value
 
 
 def _blank_or_as_it_is(value: str) -> str:

@@ -31,7 +31,9 @@ def read_source(source: str, reading: Reading | None = None) -> Source:
     """
     reading = reading or Reading()
     found = _read(source, reading)
-    relation, changes = plain(found.relation, found.account.name, reading.keep_spaces)
+    name = found.account.name
+    blank = reading.blank_words(found.relation.names, name)
+    relation, changes = plain(found.relation, name, reading.keep_spaces, blank)
     if reading.patch is not None:
         patch = os.path.expanduser(reading.patch)
         relation, corrected = patched(relation, patch, display_name(source))

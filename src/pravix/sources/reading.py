@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
+
+from pravix.errors import InputError
+from pravix.wording import shortened
 
 _WRITTEN = "written as"
 
@@ -20,7 +23,8 @@ class Reading:
 
     ``header`` is the row, or the first and last of two rows, that hold the names; ``last_row`` the last
     row with data. ``fill`` names columns whose blanks repeat the value above; the empty tuple stands for
-    none. ``number_names`` makes equal or missing names different by a number. ``ragged`` is a file to
+    none. ``blank`` are words for no value: ``NA`` wherever a cell is that, ``kg=NA`` in one column.
+    ``number_names`` makes equal or missing names different by a number. ``ragged`` is a file to
     which rows of the wrong width go. ``skip`` are rows that are no data; ``keep_spaces`` leaves the outer
     spaces of cells. ``patch`` is a file of corrected cells. ``sheet`` is the name or
     number of a sheet; ``table`` and ``query`` say what to read from a database. A source that would take
@@ -34,6 +38,7 @@ class Reading:
     header: tuple[int, int] | None = _kept(str)
     last_row: int | None = _kept(int)
     fill: tuple[str, ...] | None = _kept(list)
+    blank: tuple[str, ...] | None = _kept(list)
     number_names: bool = _kept(bool, False)
     ragged: str | None = None
     skip: tuple[int, ...] | None = _kept(list)
@@ -49,6 +54,24 @@ class Reading:
             name: value for name, value in vars(self).items() if value is not None and value is not False
         }
         return replace(other, **wished)
+
+    def blank_words(self, names: Collection[str], source: str) -> dict[str, list[str]]:
+        """Return the words that are blanks, for each of the columns of a ``source`` where there are any.
+
+        Raises InputError where a column is not there, or no word is given.
+        """
+        found: dict[str, list[str]] = {}
+        for wish in self.blank or ():
+            column, equals, word = wish.partition("=")
+            if equals and column not in names:
+                raise InputError(
+                    f"{source} has no column {shortened(column)} with blanks", "Use the names of the header."
+                )
+            if not (word if equals else column):
+                raise InputError(f"--blank {wish or repr('')} names no word", "Write --blank NA or kg=NA.")
+            for name in [column] if equals else names:
+                found.setdefault(name, []).append(word if equals else column)
+        return found
 
 
 KEPT_WISHES: Mapping[str, type] = {

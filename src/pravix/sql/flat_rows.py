@@ -13,6 +13,8 @@ from sqlalchemy.types import NullType, String
 from pravix.databases.database import Database
 from pravix.engines.adaptor import adaptor_for
 from pravix.engines.flat import Flat
+from pravix.engines.tables import without_words
+from pravix.sources.reading import Reading
 from pravix.sql.filling import FlatRows
 
 
@@ -37,10 +39,11 @@ def _written(
     return FlatRows(named.strip(), cells, None if number is None else f"({written(number)})")
 
 
-def rows_by_name(table: str, names: Sequence[str], database: Database) -> FlatRows:
+def rows_by_name(reading: Reading, names: Sequence[str], database: Database) -> FlatRows:
     """Return the rows of a table, or of one in a schema (``schema.table``), of which only the names are
-    known.
+    known, with the words for no value as wished.
     """
+    table = reading.table or ""
     schema, dot, name = table.partition(".")
     if not dot:
         schema, name = "", table
@@ -54,4 +57,6 @@ def rows_by_name(table: str, names: Sequence[str], database: Database) -> FlatRo
         )
     )
     told = {one: (adaptor.bytewise(func.trim(adaptor.as_text(known.c[one]))),) for one in names}
+    for one, words in reading.blank_words(names, table).items():
+        told[one] = (adaptor.bytewise(without_words(told[one][0], words)),)
     return _written(known, told, database)

@@ -158,6 +158,7 @@ class _Checking:
         yield from self._most(
             About.CONTRADICTION,
             twice,
+            names,
             lambda row: f"{_told(key, row)} comes {row[-1]} times, but identifies a row",
         )
         others = [name for name in self._sources if name not in key]
@@ -178,7 +179,7 @@ class _Checking:
             keys = ", ".join(f"s.{name}" for name in names)
             other = f"SELECT {keys}, 1 AS n FROM {pairs} WHERE {alike} = 0"
             yield from self._most(
-                About.CONFLICT, other, lambda row: f"{_told(key, row)} is there with other values"
+                About.CONFLICT, other, names, lambda row: f"{_told(key, row)} is there with other values"
             )
 
     def _broken(self, key: Sequence[str]) -> Iterator[Violation]:
@@ -214,6 +215,7 @@ class _Checking:
         yield from self._most(
             About.CHANGED,
             changed,
+            [*names, "x", "y"],
             lambda row: (
                 f"{_told(determinant, row)} now has {dependent} {_shown(row[-4])} in "
                 f"{counted(int(row[-1]), 'row')}, but {_shown(row[-3])} in "
@@ -229,16 +231,21 @@ class _Checking:
         yield from self._most(
             About.CONTRADICTION,
             unknown,
+            names,
             lambda row: (
                 f"{_told(determinant, row)} has {dependent} {_shown(row[-3])} and {_shown(row[-2])} in "
                 f"{counted(int(row[-1]), 'row')}: the new rows contradict each other"
             ),
         )
 
-    def _most(self, about: About, query: str, told: Callable[[Row], str]) -> Iterator[Violation]:
-        """Yield what is ``told`` of the rows of a query, those with the greatest counts (``n``) first."""
-        place = self._flat.place
-        found = place.run(f"SELECT * FROM ({query}) q ORDER BY n DESC LIMIT {_TOLD + 1}")
+    def _most(
+        self, about: About, query: str, by: Sequence[str], told: Callable[[Row], str]
+    ) -> Iterator[Violation]:
+        """Yield what is ``told`` of the rows of a query, those with the greatest counts (``n``) first, those
+        of one count ``by`` what they have in some columns.
+        """
+        place, order = self._flat.place, ", ".join(["n DESC", *by])
+        found = place.run(f"SELECT * FROM ({query}) q ORDER BY {order} LIMIT {_TOLD + 1}")
         yield from (Violation(about, told(row), ()) for row in found[:_TOLD])
         if len(found) > _TOLD:
             ((every,),) = place.run(f"SELECT COUNT(*) FROM ({query}) q")
