@@ -172,3 +172,16 @@ def test_a_rejected_near_dependency_is_not_offered_again():
     assert dependency(["keeper_no"], "village") not in [
         near.rule for near in near_dependencies(relation, judgement)
     ]
+
+
+@pytest.mark.parametrize("nothing", ["", "NA", "-"])
+def test_what_is_measured_in_one_place_only_does_not_tell_the_place(nothing):
+    """Residues are measured at one depot: a residue comes again many times, always there, by no law."""
+    draw = random.Random(7)
+    lines = []
+    for number in range(300):
+        depot = draw.choice(("Holme", "Brae"))
+        lines.append([f"D{number}", depot, str(draw.randrange(25)) if depot == "Holme" else nothing])
+    relation = Relation.from_rows(["delivery_no", "depot", "residue"], lines)
+    judgement = judged(relation)
+    assert not implies(judgement.foundation, rule("residue -> depot"))

@@ -21,7 +21,7 @@ from pravix.design.keys import few_told, with_wished_keys, with_world_keys
 from pravix.design.links import with_agreeing_types, with_wished_rules
 from pravix.design.model import Design, Doubt, Proof, Remark, RoleConflict, Scope, Step, Table
 from pravix.design.proof import joined_rows, prove, with_part
-from pravix.design.remarks import remarks_on, sensitive_remarks
+from pravix.design.remarks import no_value_remarks, remarks_on, sensitive_remarks
 from pravix.design.renaming import proof_named, step_named
 from pravix.design.restyle import restyled
 from pravix.design.roles import broken_roles, with_roles
@@ -351,6 +351,7 @@ def remarked(work: Work) -> Work:
         own = [table for table in work.unnumbered if table.part_of == bundle]
         remarks += remarks_on(own, work.unnumbered, part.judgement.uses, part.rules, by_number)
         remarks += sensitive_remarks([one for one in own if not one.apart_from], part.rows)
+        remarks += no_value_remarks(own, part.rows)
     return replace(work, remarks=(*work.remarks, *remarks, *few_told(work.unnumbered)))
 
 

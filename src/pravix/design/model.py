@@ -212,7 +212,7 @@ class Remark:
     """What an experienced designer would still say about a table.
 
     ``about`` says which kind of remark it is: ``BCNF``, ``independent lists``, ``optional group``,
-    ``weak key``, ``composite key`` or ``same things``.
+    ``weak key``, ``composite key``, ``same things``, ``sensitive`` or ``no value``.
     """
 
     about: str

@@ -9,6 +9,7 @@ from pravix.design.apart import optional_groups
 from pravix.design.independent import independent_lists
 from pravix.design.model import Remark, Table
 from pravix.design.role_pairs import difference
+from pravix.first_normal_form.words_for_nothing import find_words_for_nothing
 from pravix.judgement.sensitive import sensitive_columns, told_of
 from pravix.judgement.use import Use
 from pravix.relation.grouping import groups_by
@@ -87,6 +88,18 @@ def sensitive_remarks(tables: Sequence[Table], relation: Relation) -> list[Remar
                 f'In a table of their own they can have rights of their own: --apart "{columns}".'
             )
             found.append(Remark("sensitive", table.identities[0], text))
+    return found
+
+
+def no_value_remarks(tables: Sequence[Table], relation: Relation) -> list[Remark]:
+    """Point out the words that stand for no value, each at the table where the first of its columns lives."""
+    found = []
+    for finding in find_words_for_nothing(relation):
+        first = finding.columns[0]
+        holding = [one for one in tables if first in one.rows.names]
+        for table in [one for one in holding if first in one.described] or holding:
+            found.append(Remark("no value", table.identities[0], f"{finding.told}."))
+            break
     return found
 
 

@@ -19,7 +19,12 @@ UNMISTAKABLE = frozenset("N/A n/a #N/A #NULL! NULL Null null (null) <null> <NA> 
 _OTHERS = frozenset("NA na N.A. n.a. None none NONE nil Nil - -- --- ? . ..".split())
 """Words that may mean something as well: NA is Namibia."""
 
-_RUNS = ((re.compile("[A-Z]+"), "A"), (re.compile("[a-z]+"), "a"), (re.compile("[0-9]+"), "9"))
+_RUNS = (
+    (re.compile("[^A-Za-z0-9]+"), "."),
+    (re.compile("[A-Z]+"), "A"),
+    (re.compile("[a-z]+"), "a"),
+    (re.compile("[0-9]+"), "9"),
+)
 
 _KNOWN: WeakKeyDictionary[Column, tuple[int, ...]] = WeakKeyDictionary()
 
@@ -72,7 +77,7 @@ def _words(values: Sequence[str]) -> list[tuple[int, str]]:
 
 
 def _shape(value: str) -> str:
-    """Return how a value is written: which runs of capitals, small letters and digits it has."""
+    """Return how a value is written: which runs of capitals, small letters, digits and others it has."""
     for run, mark in _RUNS:
         value = run.sub(mark, value)
     return value
