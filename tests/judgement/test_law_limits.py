@@ -1,10 +1,12 @@
 """What is never sure, however often it held, and what moves the odds of a law."""
 
 import random
+from types import SimpleNamespace
 
 import pytest
 
-from pravix.discovery.search import discover
+from pravix.discovery.search import Plan, discover
+from pravix.judgement import row_key
 from pravix.judgement.decisions import Confidence
 from pravix.judgement.judge import judge
 from pravix.judgement.law import Laws
@@ -96,3 +98,16 @@ def test_what_goes_together_in_a_week_may_not_do_so_in_a_year(days, sure):
     relation, judgement = judged(["run_no", "van_no", "keeper_no", "van_built", "driven_on", "km"], rows)
     probability = law(relation, judgement, rule("van_no", "keeper_no"))
     assert (probability >= SURE_FROM) is sure
+
+
+@pytest.mark.parametrize(("plan", "searches"), [(Plan.LEVELS, 1), (Plan.PAIRS, 2)])
+def test_a_search_for_keys_whose_time_is_over_is_not_made_again(plan, searches, monkeypatch):
+    relation, asked = Relation.from_rows(["a", "b"], [["1", "x"], ["2", "x"]]), []
+
+    def no_keys(rows, most, budget):
+        asked.append(most)
+        return SimpleNamespace(keys=(), plan=plan.value)
+
+    monkeypatch.setattr(row_key, "discover_keys", no_keys)
+    assert row_key._larger(relation, frozenset(), (), lambda key: True) == []
+    assert len(asked) == searches

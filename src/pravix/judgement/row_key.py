@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from pravix.discovery.budget import Budget
 from pravix.discovery.discovered import Discovery
-from pravix.discovery.search import MOST, discover_keys
+from pravix.discovery.search import MOST, Plan, discover_keys
 from pravix.judgement.column_roles import ColumnRole, Probabilities
 from pravix.judgement.use import Use
 from pravix.judgement.weights import (
@@ -227,12 +227,15 @@ def _larger(
     opaque: Collection[str],
     usable: Callable[[frozenset[str]], bool],
 ) -> list[frozenset[str]]:
-    """Return unique combinations of any size, of columns that no trusted rule describes."""
+    """Return unique combinations of any size, of columns that no trusted rule describes.
+
+    More of them are looked for where none of the first ones can be a key, but not when the time is over.
+    """
     rest = [name for name in relation.names if name not in described and name not in opaque]
     for most in (_KEYS_COMPARED, MOST):
         found = discover_keys(relation.project(rest), most=most, budget=_FOR_LARGER_KEYS)
         larger = [key for key in found.keys if usable(key)]
-        if larger:
+        if larger or found.plan == Plan.LEVELS.value:
             return larger
     return []
 
