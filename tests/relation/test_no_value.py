@@ -24,6 +24,7 @@ def words_among(cells):
         (["heather", "none", "linden"], []),
         (["Heather", "NA", "Linden"], ["NA"]),
         (["heather", "n/a", "linden", "NULL"], ["NULL", "n/a"]),
+        (["Moss", "Null", "Rowe"], []),
         (["+", "-"], []),
         (["-5", "-", "--", "?"], ["-", "--", "?"]),
         (["NA", "NA"], []),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
+from itertools import groupby
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -13,18 +14,13 @@ from pravix.relation.grouping import blank_in
 from pravix.relation.relation import Column, Relation
 from pravix.relation.texts import Texts
 
-UNMISTAKABLE = frozenset("N/A n/a #N/A #NULL! NULL Null null (null) <null> <NA> NaN nan NAN (blank)".split())
+UNMISTAKABLE = frozenset("N/A n/a #N/A #NULL! NULL null (null) <null> <NA> NaN nan NAN (blank)".split())
 """Words that mean nothing else."""
 
-_OTHERS = frozenset("NA na N.A. n.a. None none NONE nil Nil - -- --- ? . ..".split())
-"""Words that may mean something as well: NA is Namibia."""
+_OTHERS = frozenset("NA na N.A. n.a. Null None none NONE nil Nil - -- --- ? . ..".split())
+"""Words that may mean something as well: NA is Namibia, Null a name."""
 
-_RUNS = (
-    (re.compile("[^A-Za-z0-9]+"), "."),
-    (re.compile("[A-Z]+"), "A"),
-    (re.compile("[a-z]+"), "a"),
-    (re.compile("[0-9]+"), "9"),
-)
+_RUNS = ("[A-Z]+", "[a-z]+", "[0-9]+", "[^A-Za-z0-9]+")
 
 _KNOWN: WeakKeyDictionary[Column, tuple[int, ...]] = WeakKeyDictionary()
 
@@ -47,10 +43,12 @@ def _no_value_codes(column: Column) -> tuple[int, ...]:
     others = column.distinct - len(found)
     if not found or others < 1:
         return ()
-    doubtful = {_shape(word) for word in found.values() if word not in UNMISTAKABLE}
-    if doubtful:
-        doubtful &= {_shape(value) for code, value in enumerate(column.values) if code not in found and value}
-    return tuple(code for code, word in found.items() if word in UNMISTAKABLE or _shape(word) not in doubtful)
+    alike = {word: _written_like(word) for word in found.values() if word not in UNMISTAKABLE}
+    values = (
+        [value for code, value in enumerate(column.values) if value and code not in found] if alike else []
+    )
+    meant = {word for word, pattern in alike.items() if any(map(pattern.fullmatch, values))}
+    return tuple(code for code, word in found.items() if word not in meant)
 
 
 def says_nothing_in(relation: Relation, names: Iterable[str]) -> NDArray[np.bool_]:
@@ -76,8 +74,9 @@ def _words(values: Sequence[str]) -> list[tuple[int, str]]:
     return found
 
 
-def _shape(value: str) -> str:
-    """Return how a value is written: which runs of capitals, small letters, digits and others it has."""
-    for run, mark in _RUNS:
-        value = run.sub(mark, value)
-    return value
+def _written_like(word: str) -> re.Pattern[str]:
+    """Return what finds texts that are written as a word is: in the same runs of capitals, small letters,
+    digits and other marks.
+    """
+    kinds = (next(run for run in _RUNS if re.fullmatch(run, mark)) for mark in word)
+    return re.compile("".join(run for run, _ in groupby(kinds)))
