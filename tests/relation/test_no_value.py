@@ -25,6 +25,8 @@ def words_among(cells):
         (["Heather", "NA", "Linden"], ["NA"]),
         (["heather", "n/a", "linden", "NULL"], ["NULL", "n/a"]),
         (["Moss", "Null", "Rowe"], []),
+        (["None", "Queen only", "Queen & drones"], []),
+        (["None", "2", "3.5"], ["None"]),
         (["+", "-"], []),
         (["-5", "-", "--", "?"], ["-", "--", "?"]),
         (["NA", "NA"], []),

@@ -47,6 +47,7 @@ def _finding(word: str, columns: list[Column], relation: Relation) -> Finding:
     elsewhere = any(word in one.value_set for one in relation.columns if one.name not in names)
     wishes = [f"{name}={word}" for name in names[:_NAMED]] if elsewhere else [word]
     options = " ".join(f"--blank {shlex.quote(wish)}" for wish in wishes)
+    options += " and so on" if len(wishes) < len(names) and elsewhere else ""
     first = columns[0]
     rows = relation.row_numbers[first.codes == first.values.index(word)]
     return Finding(

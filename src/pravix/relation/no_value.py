@@ -20,6 +20,9 @@ UNMISTAKABLE = frozenset("N/A n/a #N/A #NULL! NULL null (null) <null> <NA> NaN n
 _OTHERS = frozenset("NA na N.A. n.a. Null None none NONE nil Nil - -- --- ? . ..".split())
 """Words that may mean something as well: NA is Namibia, Null a name."""
 
+_COMMON = frozenset("None none NONE nil Nil".split())
+"""Those of them that are common words, and may be an answer like others."""
+
 _RUNS = ("[A-Z]+", "[a-z]+", "[0-9]+", "[^A-Za-z0-9]+")
 
 _KNOWN: WeakKeyDictionary[Column, tuple[int, ...]] = WeakKeyDictionary()
@@ -76,7 +79,9 @@ def _words(values: Sequence[str]) -> list[tuple[int, str]]:
 
 def _written_like(word: str) -> re.Pattern[str]:
     """Return what finds texts that are written as a word is: in the same runs of capitals, small letters,
-    digits and other marks.
+    digits and other marks; those with any letter where it is a common word.
     """
+    if word in _COMMON:
+        return re.compile(".*[A-Za-z].*", re.DOTALL)
     kinds = (next(run for run in _RUNS if re.fullmatch(run, mark)) for mark in word)
     return re.compile("".join(run for run, _ in groupby(kinds)))
