@@ -383,3 +383,20 @@ def test_findings_are_held_against_all_rows(tmp_path, monkeypatch):
     )
     monkeypatch.setattr(elsewhere_module, "MOST_ROWS", 50)
     assert found(rows).endswith(", as far as the rows go that were drawn of all 3,000 rows")
+
+
+def test_words_for_no_value_are_counted_only_where_all_rows_are_seen(small, tmp_path):
+    lines = [f"D{n},{'NA' if n % 9 == 0 else n % 400}" for n in range(3_000)]
+    path = tmp_path / "flat.csv"
+    path.write_text("\n".join(["delivery,kg", *lines, ""]), encoding="utf-8")
+    with_counts = "NA stands in kg (334 rows), where all else are numbers: --blank NA reads it as a blank"
+    (whole,) = findings(read_source(str(path)).relation, topics=["no value"])
+    assert whole.told == with_counts
+    staying = Analysis(str(path), Reading(memory=1))
+    found = [one for one in findings_of(staying.source) if one.topic == whole.topic]
+    assert [one.told.partition(", as far as ")[2] for one in found] == [
+        "the rows go that were drawn of all 3,000 rows"
+    ]
+    (remark,) = [one for one in staying.design.remarks if one.about == "no value"]
+    assert remark.text == with_counts.replace(" (334 rows)", "") + "."
+    staying.source.flat.place.close()

@@ -125,13 +125,11 @@ def _drawn(flat: Flat, account: Account, reading: Reading) -> Staying:
     from pravix.engines.sample import Sample
     from pravix.engines.spread import complete_types, spreads
 
-    changes: list[str] = []
+    words = reading.blank_words(flat.names, account.name)
 
     def cleaned(relation: Relation) -> Relation:
-        made, told = plain(relation, account.name, reading.keep_spaces)
-        if told and not changes:
-            changes.extend(told)
-        return made
+        own = {name: words[name] for name in relation.names if name in words}
+        return plain(relation, account.name, reading.keep_spaces, own)[0]
 
     sample = Sample(flat, cleaned)
     spread = spreads(sample)

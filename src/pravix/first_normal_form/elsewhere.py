@@ -95,11 +95,13 @@ def replayed(flat: Flat, entries: Iterable[Rebuilt]) -> dict[str, tuple[Any, ...
 
 
 def held_against_all(finding: Finding, source: Staying) -> Finding:
-    """Return a finding that tells how many of all rows its repair would not give back."""
-    if finding.repair is None:
+    """Return a finding that tells how many of all rows its repair would not give back, or that it was only
+    looked for in those that were drawn.
+    """
+    if finding.repair is None and source.relation.row_count == source.flat.row_count:
         return finding
     every = f"all {source.flat.row_count:,} rows"
-    against = _not_given_back(source, finding.repair)
+    against = None if finding.repair is None else _not_given_back(source, finding.repair)
     if against is None:
         told = f"{finding.told}, as far as the rows go that were drawn of {every}"
     else:

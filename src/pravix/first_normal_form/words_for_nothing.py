@@ -36,10 +36,7 @@ def find_words_for_nothing(relation: Relation) -> list[Finding]:
 
 def _finding(word: str, columns: list[Column], relation: Relation) -> Finding:
     names = [column.name for column in columns]
-    stands = [
-        f"{shortened(one.name)} ({counted(int(one.counts[one.values.index(word)]), 'row')})"
-        for one in columns[:_NAMED]
-    ]
+    stands = [f"{shortened(one.name)}{_times(one, word)}" for one in columns[:_NAMED]]
     if len(columns) > _NAMED:
         stands.append(counted(len(columns) - _NAMED, "other column"))
     kinds = {_others(one, word) for one in columns}
@@ -57,6 +54,12 @@ def _finding(word: str, columns: list[Column], relation: Relation) -> Finding:
         sure=0.97 if besides or word in UNMISTAKABLE else 0.8,
         rows=tuple(rows[:5].tolist()),
     )
+
+
+def _times(column: Column, word: str) -> str:
+    """Return in how many rows a column holds a word; nothing where these are only some of its rows."""
+    rows = int(column.counts[column.values.index(word)])
+    return "" if column.whole is not None else f" ({counted(rows, 'row')})"
 
 
 def _others(column: Column, word: str) -> str:

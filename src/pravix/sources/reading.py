@@ -68,7 +68,10 @@ class Reading:
                     f"{source} has no column {shortened(column)} with blanks", "Use the names of the header."
                 )
             if not (word if equals else column):
-                raise InputError(f"--blank {wish or repr('')} names no word", "Write --blank NA or kg=NA.")
+                raise InputError(
+                    f"{source}: a word for blanks is missing{f' after {wish}' if wish else ''}",
+                    "Give a word as in NA, or kg=NA for one column.",
+                )
             for name in [column] if equals else names:
                 found.setdefault(name, []).append(word if equals else column)
         return found
