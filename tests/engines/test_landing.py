@@ -225,8 +225,7 @@ SURPRISES = {
 }
 
 
-@pytest.mark.parametrize("keep_spaces", [False, True])
-@pytest.mark.parametrize("end", ["\n", "\r\n"])
+@pytest.mark.parametrize(("end", "keep_spaces"), [("\n", False), ("\r\n", True)])
 @pytest.mark.parametrize("surprise", SURPRISES)
 def test_what_the_lines_looked_at_do_not_show_is_landed_as_well(
     surprise, end, keep_spaces, few_looked_at, tmp_path

@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 from dataclasses import replace
+from functools import cache
 from random import Random
 
 import pytest
@@ -32,15 +33,22 @@ POLICIES = [
 ]
 
 
-def made_sheet(seed, folder):
-    """Decompose a sheet with lists, families, roles and formulas; return its folder and its rows."""
-    path = folder / f"jobs{seed}.csv"
-    path.write_text(sheet(seed).text, encoding="utf-8")
-    made = Analysis(str(path), policies=Random(seed).choice(POLICIES))
-    answers = _wanted(findings(made.source.relation, topics=("list", "family", "computed")))
-    made = made.with_ledger(replace(made.ledger, answers=tuple(answers.values())))
-    write_design(made.design, str(folder / f"out{seed}"))
-    return open_folder(folder / f"out{seed}"), made.source.relation
+@pytest.fixture(scope="module")
+def made_sheet(tmp_path_factory):
+    """Decompose a sheet with lists, families, roles and formulas, once; return its folder and its rows."""
+    folder = tmp_path_factory.mktemp("sheets")
+
+    @cache
+    def made_of(seed):
+        path = folder / f"jobs{seed}.csv"
+        path.write_text(sheet(seed).text, encoding="utf-8")
+        made = Analysis(str(path), policies=Random(seed).choice(POLICIES))
+        answers = _wanted(findings(made.source.relation, topics=("list", "family", "computed")))
+        made = made.with_ledger(replace(made.ledger, answers=tuple(answers.values())))
+        write_design(made.design, str(folder / f"out{seed}"))
+        return open_folder(folder / f"out{seed}"), made.source.relation
+
+    return made_of
 
 
 def flat_put(url, relation, changed=None):
@@ -65,10 +73,14 @@ def tables_of(url):
     return {name for (name,) in executed(url, (told[make_url(url).get_backend_name()],))}
 
 
+EACH_POLICY = (4008, 4003, 4017, 4000)
+SEEDS = {"sqlite": (*range(4001, 4008), *EACH_POLICY), "spark": (4059,)}
+
+
 @pytest.mark.parametrize("engine", ALL_ENGINES)
-def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp_path):
-    for seed in (4059,) if engine == "spark" else range(4000, 4008):
-        folder, relation = made_sheet(seed, tmp_path)
+def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp_path, made_sheet):
+    for seed in SEEDS.get(engine, EACH_POLICY):
+        folder, relation = made_sheet(seed)
         folder = folder.fitted(database(engine))
         with database_of(engine, tmp_path) as url:
             reading = flat_put(url, relation)
@@ -85,8 +97,8 @@ def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp
 
 
 @pytest.mark.parametrize("engine", ALL_ENGINES)
-def test_a_flat_table_that_changed_leaves_nothing_behind(engine, tmp_path):
-    folder, relation = made_sheet(4000, tmp_path)
+def test_a_flat_table_that_changed_leaves_nothing_behind(engine, tmp_path, made_sheet):
+    folder, relation = made_sheet(4000)
     with database_of(engine, tmp_path) as url:
         hive = next(name for name in relation.names if "hive" in name.lower())
         _, *others = dict.fromkeys(relation.column(hive).texts())
@@ -97,8 +109,8 @@ def test_a_flat_table_that_changed_leaves_nothing_behind(engine, tmp_path):
         assert tables_of(url) == before
 
 
-def test_the_flat_table_must_be_there_and_have_the_columns(tmp_path):
-    folder, relation = made_sheet(4001, tmp_path)
+def test_the_flat_table_must_be_there_and_have_the_columns(tmp_path, made_sheet):
+    folder, relation = made_sheet(4001)
     with database_of("sqlite", tmp_path) as url:
         put(url, ["a"], [("1",)], "the flat one")
         with pytest.raises(InputError, match="the flat table lacks"):
@@ -174,8 +186,8 @@ def test_two_independent_lists_are_filled_each_into_its_table(engine, tmp_path):
         assert all(holds for holds, _ in prove_in_place(folder, url, reading))
 
 
-def test_a_flat_table_called_as_the_view_is_told(tmp_path):
-    folder, relation = made_sheet(4001, tmp_path)
+def test_a_flat_table_called_as_the_view_is_told(tmp_path, made_sheet):
+    folder, relation = made_sheet(4001)
     with database_of("sqlite", tmp_path) as url:
         put(url, relation.names, [[cell or None for cell in row] for row in relation.rows()], "flat")
         with pytest.raises(InputError, match="the view of the flat rows is called flat"):
@@ -217,9 +229,9 @@ CLIENTS = {
 
 
 @pytest.mark.parametrize("engine", ENGINES)
-def test_a_script_does_the_same_when_it_is_run_by_hand(engine, tmp_path):
+def test_a_script_does_the_same_when_it_is_run_by_hand(engine, tmp_path, made_sheet):
     for seed in range(4010, 4014):
-        folder, relation = made_sheet(seed, tmp_path)
+        folder, relation = made_sheet(seed)
         kind = database(engine)
         lines = "".join(script(script_in_place(folder, kind, Reading(table="the flat one")), kind))
         with database_of(engine, tmp_path) as url:
@@ -245,11 +257,11 @@ def carried_out(command, lines, **options):
     return done.stdout.strip().splitlines()[-1].replace("\t", "|")
 
 
-def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path):
+def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path, made_sheet):
     client = os.environ.get("PRAVIX_TEST_SPARK_SQL")
     if client is None:
         pytest.skip("no client of Spark: set PRAVIX_TEST_SPARK_SQL to the path of spark-sql")
-    folder, relation = made_sheet(4047, tmp_path)
+    folder, relation = made_sheet(4047)
     kind = database("spark")
     flat = spark_statements(relation.names, [[cell or None for cell in row] for row in relation.rows()], "t")
     lines = "".join(script([*flat, *script_in_place(folder, kind, Reading(table="t"))], kind))

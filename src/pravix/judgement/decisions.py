@@ -24,6 +24,7 @@ from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.use import Use
 from pravix.judgement.weights import (
     A_CODE,
+    BEYOND_DOUBT,
     FURTHER_DECISIONS,
     HARDLY,
     LIKELY_FROM,
@@ -115,8 +116,10 @@ class Confidence:
         return _calibrated(least * prod(rest) ** FURTHER_DECISIONS)
 
     def settled(self, decision: Decision) -> bool:
-        """Return whether every table that a decision touches is sure as it stands."""
-        return all(self.table(one.columns) >= SURE_FROM for one in decision.touched)
+        """Return whether a decision is beyond doubt, or every table that it touches is sure as it stands."""
+        return decision.right >= BEYOND_DOUBT or all(
+            self.table(one.columns) >= SURE_FROM for one in decision.touched
+        )
 
     @cached_property
     def decisions(self) -> tuple[Decision, ...]:

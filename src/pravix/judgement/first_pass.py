@@ -26,8 +26,15 @@ from pravix.judgement.model import (
 )
 from pravix.judgement.order import FinestFirst
 from pravix.judgement.people import holds_people
+from pravix.judgement.recoding import TIMES, recoded
 from pravix.judgement.use import Use
-from pravix.judgement.weights import BELIEVED_FROM, MANY_VALUES, NEARLY_UNIQUE, WEIGHED_TO
+from pravix.judgement.weights import (
+    AGAINST_ITS_KIND_FROM,
+    BELIEVED_FROM,
+    MANY_VALUES,
+    NEARLY_UNIQUE,
+    WEIGHED_TO,
+)
 from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
 from pravix.relation.words import share_noun
@@ -224,6 +231,49 @@ class FirstPass:
         """Weigh more rules beside those that are believed by what they weigh."""
         known = _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
         return {rule: self._told(rule, known) for rule in rules}
+
+    def weighed_against_kind(self, weighed: Weighed) -> Weighed:
+        """Weigh beside those that are believed the rules of what seems to be a measure or only tells when.
+
+        None of these is believed. But where such a column came again and again with the same dependents, and
+        nothing that is believed explains it, it may be a number that was given out, or a day has its rate.
+        Of those for one dependent the one that came again most is told, of two that lead to each other one.
+        """
+        known = _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
+        told = {rule: self._told(rule, known) for rule in self._against_kind if rule not in weighed}
+        strong = {
+            rule: (evidence, weighing)
+            for rule, (evidence, weighing) in told.items()
+            if evidence.bits >= AGAINST_ITS_KIND_FROM and evidence.tests >= evidence.values
+        }
+        more_than_marks = {rule.determinant for rule in strong if self.uses[rule.dependent] is not Use.MARK}
+        found: dict[str, Dependency] = {}
+        for rule in sorted(
+            strong, key=lambda rule: (self.order.size(rule.determinant), self.order.of_rule(rule))
+        ):
+            leads_back = any(rule.columns == other.columns for other in found.values())
+            if rule.determinant in more_than_marks and not leads_back:
+                found.setdefault(rule.dependent, rule)
+        return {rule: strong[rule] for rule in found.values()}
+
+    @cached_property
+    def _against_kind(self) -> list[Dependency]:
+        """The rules whose determinant is of a kind that hardly decides anything, and comes again often."""
+
+        def is_one(rule: Dependency) -> bool:
+            alone = len(rule.determinant) == 1 or all(self.uses[name] in TIMES for name in rule.determinant)
+            return alone and hopeless(rule, self.uses)
+
+        often = [
+            rule
+            for rule in filter(is_one, self._candidates)
+            if 2 * self.order.size(rule.determinant) <= self.relation.total
+        ]
+        return [
+            rule
+            for rule in often
+            if not recoded(self.relation, rule, self.uses) and not self._is_arithmetic(rule)
+        ]
 
     def _composites(self, candidates: Collection[Dependency], known: _Known) -> list[Dependency]:
         unique = frozenset(self.discovery.keys.up_to(WEIGHED_TO))

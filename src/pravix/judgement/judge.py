@@ -123,6 +123,7 @@ def _judged(
     taken = [*accepted, *sorted(state.taken, key=str)]
     weighed = first_pass.weighed(taken, (*rejected, *state.left))
     weighed |= first_pass.weighed_beside(state.left, weighed)
+    weighed |= first_pass.weighed_against_kind(weighed)
     believed = first_pass.believed(weighed, (*rejected, *state.left))
     believed = [*taken, *(rule for rule in believed if rule not in taken and rule not in state.left)]
     bits = partial(bits_of, weighed)

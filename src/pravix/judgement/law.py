@@ -14,10 +14,11 @@ from math import exp, log2
 from pravix.judgement.column_roles import ColumnRole
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
-from pravix.judgement.model import Effect, Weighing
+from pravix.judgement.model import Effect, Weighing, hopeless
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.use import Use
 from pravix.judgement.weights import (
+    AGAINST_ITS_KIND,
     LAW,
     LONE_LAW_OF_NAMES,
     NAME_THAT_CHANGES,
@@ -90,6 +91,8 @@ class Laws:
             odds += NAME_THAT_CHANGES
         if self._lone_law_of_names(rule) or _by_postcode(rule) or self._recoded(rule, evidence):
             odds = min(odds, LONE_LAW_OF_NAMES)
+        if weighing.effect is Effect.FIRST and hopeless(rule, self._judgement.uses):
+            odds = AGAINST_ITS_KIND
         return 1.0 / (1.0 + exp(-odds))
 
     def _lone_law_of_names(self, rule: Dependency) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
+from pravix.judgement.recoding import TIMES
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.use import Use
 from pravix.judgement.weights import WEIGHED_TO
@@ -49,6 +50,8 @@ def reason(judged: JudgedRule, judgement: Judgement, header: Sequence[str]) -> s
         told += f" among {evidence.observations:,} different {_observed(evidence)}"
     if believed:
         return told
+    if against := _kind_against(determinant, judgement):
+        return f"{told}, but {against}"
     weak = [
         f"{name} is {judgement.uses[name].told}" for name in determinant if judgement.uses[name] in _DOUBTED
     ]
@@ -65,16 +68,24 @@ def _observed(evidence: Evidence) -> str:
     return joined(evidence.observed)
 
 
-def _unweighed(determinant: Sequence[str], judged: JudgedRule, judgement: Judgement) -> str:
-    uses, dependent = judgement.uses, judged.rule.dependent
-    if len(determinant) > WEIGHED_TO:
-        return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
+def _kind_against(determinant: Sequence[str], judgement: Judgement) -> str:
+    """Return why what a determinant holds decides against it; empty where it does not."""
+    uses = judgement.uses
     measures = [name for name in determinant if uses[name] in (Use.MEASURE, Use.PROSE)]
     if measures:
         told = joined([f"{name} is {uses[name].told}" for name in measures])
         return f"{told}, and that hardly ever determines anything"
-    if all(uses[name] in (Use.MOMENT, Use.PERIOD) for name in determinant):
+    if all(uses[name] in TIMES for name in determinant):
         return f"{joined(determinant)} tells when, not what, and that hardly ever determines anything"
+    return ""
+
+
+def _unweighed(determinant: Sequence[str], judged: JudgedRule, judgement: Judgement) -> str:
+    uses, dependent = judgement.uses, judged.rule.dependent
+    if len(determinant) > WEIGHED_TO:
+        return f"a combination of {len(determinant)} columns is seldom a rule and was not weighed"
+    if told := _kind_against(determinant, judgement):
+        return told
     if judged.rule not in judgement.keyless:
         kinds = joined([f"{name} is {uses[name].told}" for name in determinant])
         return f"it was not weighed: {kinds}"
