@@ -89,9 +89,10 @@ def test_whole_designs_are_filled_and_proved_where_the_flat_table_is(engine, tmp
             (view,) = loaded.views
             assert loaded.views[view] == relation.row_count
             assert all(holds for holds, _ in prove_in_place(folder, url, reading))
-            before = tables_of(url)
-            load_in_place(folder, url, reading, instead=True)
-            assert tables_of(url) == before
+            if engine != "spark":  # Which takes its time; what it replaces is seen in test_faults.
+                before = tables_of(url)
+                load_in_place(folder, url, reading, instead=True)
+                assert tables_of(url) == before
         if engine in ("sqlite", "duckdb"):
             (tmp_path / f"flat.{engine}").unlink()
 
@@ -268,5 +269,5 @@ def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path, made_sheet):
     (tmp_path / "fill.sql").write_text(lines, encoding="utf-8")
     settings = {"catalogImplementation": "in-memory", "warehouse.dir": f"{tmp_path}/warehouse"}
     told = [part for name, value in settings.items() for part in ("--conf", f"spark.sql.{name}={value}")]
-    command = [client, "--master", "local[1]", *told, "-f", str(tmp_path / "fill.sql")]
+    command = [client, "--master", "local[1]", "--driver-java-options", "-XX:TieredStopAtLevel=1", *told, "-f", str(tmp_path / "fill.sql")]
     assert carried_out(command, "", cwd=tmp_path) == f"{relation.row_count}|{relation.row_count}"

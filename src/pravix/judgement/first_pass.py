@@ -178,14 +178,15 @@ class FirstPass:
     def referring(self, said: Said, believed: Collection[Dependency]) -> list[Dependency]:
         """Return the rules by which what others are to refer by leads to what it goes one to one with."""
         size, known = self.order.size, frozenset(believed)
-        return [
+        back = [
             Dependency(columns, name)
             for columns in said.refer_by
             for rule in believed
             if rule.dependent in columns and size(rule.determinant) == size(columns | rule.determinant)
             for name in sorted(rule.determinant - columns)
-            if size(columns) == size(rule.determinant) and Dependency(columns, name) not in known
+            if size(columns) == size(rule.determinant)
         ]
+        return [rule for rule in back if rule not in known and fits_a_key(self.relation, rule)]
 
     @cached_property
     def _people(self) -> frozenset[str]:
@@ -354,7 +355,7 @@ class FirstPass:
         under the same noun, is another name of the same thing; so is what is believed to decide more.
         """
         deciding = {rule.determinant for rule in believed}
-        held = {rule for rule in self.discovery.dependencies.up_to(1) if rule.determinant}
+        held = {rule for rule in self._candidates if len(rule.determinant) == 1}
         found = []
         for rule in believed:
             if len(rule.determinant) != 1:
