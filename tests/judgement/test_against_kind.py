@@ -1,5 +1,6 @@
 """What seems a measure, or only tells when, and yet decides others again and again: never believed, asked about."""
 
+from math import log
 from random import Random
 
 import pytest
@@ -83,6 +84,7 @@ def test_the_reason_says_how_often_it_held_and_what_speaks_against_it():
         ("weight_class", lambda kg: "light" if kg < 15 else "middle" if kg < 30 else "heavy"),
         ("pounds", lambda kg: f"{kg * 2.2046:.1f}"),
         ("viscosity", lambda kg: f"{(90 - kg) ** 2:.2f}"),
+        ("log_moisture", lambda kg: repr(log(kg))),
     ],
 )
 def test_what_only_tells_it_in_another_way_is_not_asked_about(name, of):
@@ -120,3 +122,36 @@ def test_marks_alone_are_not_asked_about():
         ("strained", lambda n, _: "yes" if n % 50 * 7 % 13 % 3 else "no"),
     )
     assert asked(relation)[0] == []
+
+
+@pytest.mark.parametrize(
+    ("name", "of", "is_recoded"),
+    [
+        ("depth", lambda n: f"{n * 1.5:.1f}", True),
+        ("depth", lambda n: f"{n * 37 % 101}.5", False),
+        ("zone", lambda n: "near" if n < 20 else "far", True),
+        ("zone", lambda n: "near" if n % 3 else "far", False),
+        ("zone", lambda n: f"zone {n}", False),
+    ],
+)
+def test_steps_and_growing_together_are_no_luck(name, of, is_recoded):
+    rows = [[f"{14 + n / 10:.1f}", of(n)] for n in range(40)]
+    relation = Relation.from_rows(["moisture", name], rows)
+    (rule,) = parse_dependencies(f"moisture -> {name}")
+    assert recoded(relation, rule, judge(relation, discover(relation)).uses) is is_recoded
+
+
+def test_few_values_may_well_stand_in_order_by_luck():
+    relation = Relation.from_rows(["moisture", "depth"], [[f"{n}.5", f"{2 * n}.25"] for n in range(1, 4)] * 9)
+    (rule,) = parse_dependencies("moisture -> depth")
+    assert not recoded(relation, rule, judge(relation, discover(relation)).uses)
+
+
+def test_numbers_that_were_given_out_in_order_of_places_are_not_recoded():
+    """Hives are numbered apiary by apiary; heights of such numbers would be."""
+    rows = [[f"{100 + n}", f"{10 + n // 5}", f"{300 + 7.25 * n}"] for n in range(40)]
+    relation = Relation.from_rows(["hive_no", "apiary_no", "altitude"], rows)
+    uses = judge(relation, discover(relation)).uses
+    apiary, height = parse_dependencies("hive_no -> apiary_no, altitude")
+    assert not recoded(relation, apiary, uses)
+    assert recoded(relation, height, uses)

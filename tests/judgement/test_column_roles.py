@@ -32,6 +32,8 @@ KEEPERS = ["Anna Berg", "Otto Kranz", "Ines Moor", "Jan Huber", "Rosa Feld", "Ka
         ("village", ["Ost", "Kelder", "Brunn am Steg", "Hohenau", "Sankt Veit"], ColumnRole.NAME),
         ("quality", ["first", "second", "third"] * 4, ColumnRole.CATEGORY),
         ("net_kg", [f"{n / 7:.1f}" for n in range(30, 90)], ColumnRole.QUANTITY),
+        ("moisture", [repr(n / 7) for n in range(30, 90)], ColumnRole.QUANTITY),
+        ("yield", [repr(n / 7e6) for n in range(1, 90)], ColumnRole.QUANTITY),
         ("Gewicht", [str(3 * n + n % 5) for n in range(60)], ColumnRole.QUANTITY),
         ("attendance", [str(7 * n * n + 13) for n in range(60)], ColumnRole.QUANTITY),
         ("population", [str(1000 + 37 * n**3) for n in range(60)], ColumnRole.QUANTITY),

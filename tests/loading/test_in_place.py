@@ -269,5 +269,14 @@ def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path, made_sheet):
     (tmp_path / "fill.sql").write_text(lines, encoding="utf-8")
     settings = {"catalogImplementation": "in-memory", "warehouse.dir": f"{tmp_path}/warehouse"}
     told = [part for name, value in settings.items() for part in ("--conf", f"spark.sql.{name}={value}")]
-    command = [client, "--master", "local[1]", "--driver-java-options", "-XX:TieredStopAtLevel=1", *told, "-f", str(tmp_path / "fill.sql")]
+    command = [
+        client,
+        "--master",
+        "local[1]",
+        "--driver-java-options",
+        "-XX:TieredStopAtLevel=1",
+        *told,
+        "-f",
+        str(tmp_path / "fill.sql"),
+    ]
     assert carried_out(command, "", cwd=tmp_path) == f"{relation.row_count}|{relation.row_count}"

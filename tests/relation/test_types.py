@@ -29,6 +29,8 @@ from pravix.relation.types import Kind, column_type, shape
         (["", ""], "empty"),
         (["1e5", "2e5"], "code 9a9"),
         (["99999999999999999999"], "code 99999999999999999999"),
+        (["1.7457154989242554", "2.5"], "text(18)"),
+        (["3.9e-06", "0.25", "1E+3"], "text(7)"),
     ],
 )
 def test_the_type_is_the_narrowest_that_all_values_fit(texts, expected):
@@ -54,6 +56,27 @@ def test_the_reason_is_told_and_nothing_is_guessed(texts, reason):
 def test_a_few_exceptions_are_named():
     found = column_type(Column.from_texts("kg", [*map(str, range(60)), "n/a"]))
     assert (found.kind, found.nearly, found.exceptions) == (Kind.TEXT, Kind.INTEGER, ("n/a",))
+
+
+@pytest.mark.parametrize(
+    ("texts", "floats"),
+    [
+        (["1.7457154989242554", "-0.6931471824645996"], True),
+        (["3.9e-06", "0.25", "1E+3"], True),
+        (["1.5", "2.25"], False),
+        (["1e5", "2e5"], False),
+        (["1.7457154989242554", "007.5"], False),
+        (["1.7457154989242554", "n/a"], False),
+        (["99999999999999999999", "1.5"], False),
+    ],
+)
+def test_numbers_that_only_texts_keep_are_told_and_meant_as_decimals(texts, floats):
+    found = column_type(Column.from_texts("moisture", texts))
+    assert found.floats is floats
+    assert (found.meant is Kind.DECIMAL) is (floats or found.kind is Kind.DECIMAL)
+    if floats:
+        assert found.remarkable
+        assert found.reason == "numbers with more than 15 decimal places, or with an exponent"
 
 
 def test_a_shape_keeps_what_is_no_letter_or_digit():

@@ -93,7 +93,7 @@ def _noun_of_the_name(column: str, table: Relation | None) -> str:
 
 def _holds_words(column: Column) -> bool:
     """Whether a column holds words, without a digit in any of them."""
-    return column_type(column).kind is Kind.TEXT and not any(map(_DIGIT.search, column.present_values))
+    return column_type(column).meant is Kind.TEXT and not any(map(_DIGIT.search, column.present_values))
 
 
 def _recorded(key: Sequence[str], table: Relation | None) -> str:
@@ -102,7 +102,7 @@ def _recorded(key: Sequence[str], table: Relation | None) -> str:
         return ""
     described = [column for column in table.columns if column.name not in key]
     numbers = [
-        column.name for column in described if column_type(column).kind in _NUMBERS and not epoch(column)
+        column.name for column in described if column_type(column).meant in _NUMBERS and not epoch(column)
     ]
     one = len(numbers) == 1 and len(words(numbers[0])) == 1 and len(described) <= len(key)
     says_what = one and not set(words(numbers[0])) & COUNT_WORDS and not _is_time(numbers[0], table)

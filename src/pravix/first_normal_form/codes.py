@@ -44,7 +44,11 @@ def _codes(column: Column, relation: Relation) -> Finding | None:
 def _spelled_out(column: Column, relation: Relation) -> bool:
     """Whether some column of words has one value for each value of this one."""
     for other in relation.columns:
-        if other is not column and column_type(other).kind is Kind.TEXT and other.distinct >= column.distinct:
+        if (
+            other is not column
+            and column_type(other).meant is Kind.TEXT
+            and other.distinct >= column.distinct
+        ):
             pairs = len(np.unique(column.codes.astype(np.int64) * len(other.values) + other.codes))
             if pairs == column.distinct + (column.blanks > 0):
                 return True

@@ -140,7 +140,7 @@ class CompoundColumn(InPlace):
 def compound_column(column: Column) -> CompoundColumn | None:
     """Return how the values of a column are compound, or None. Linear in the different values."""
     values = column.present_values
-    kind = column_type(column).kind
+    kind = column_type(column).meant
     if len(values) < 4 or kind not in (Kind.TEXT, Kind.CODE):
         return None
     for compound in _COMPOUNDS if kind is Kind.TEXT else _COMPOUNDS[:1]:

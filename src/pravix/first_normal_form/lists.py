@@ -179,7 +179,7 @@ def declared_list(column: Column, mark: str) -> ListColumn:
 
 def list_column(column: Column) -> ListColumn | None:
     """Return how the cells of a column are lists, or None. Linear in the different values."""
-    if column_type(column).kind not in (Kind.TEXT, Kind.CODE):
+    if column_type(column).meant not in (Kind.TEXT, Kind.CODE):
         return None
     values = column.present_values[:_MOST_VALUES]
     tried = [(mark, last) for mark in SEPARATORS for last in ("", *_lasts(values, mark))]

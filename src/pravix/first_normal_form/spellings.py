@@ -63,7 +63,7 @@ def variants(relation: Relation) -> list[Variant]:
 
 def _variants(column: Column, relation: Relation) -> list[Variant]:
     values = column.present_values
-    if not 2 <= len(values) <= _MOST_VALUES or column_type(column).kind is not Kind.TEXT:
+    if not 2 <= len(values) <= _MOST_VALUES or column_type(column).meant is not Kind.TEXT:
         return []
     if marked_numbers(column):
         return []

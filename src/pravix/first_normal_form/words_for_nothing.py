@@ -66,4 +66,4 @@ def _others(column: Column, word: str) -> str:
     """Return what the other values of a column are, if they are numbers, dates or times."""
     nothing = {column.values[code] for code in no_value_codes(column)} | {word}
     rest = (value for value in column.present_values if value not in nothing)
-    return _PLAIN_KINDS.get(column_type(Column.from_texts(column.name, rest)).kind, "")
+    return _PLAIN_KINDS.get(column_type(Column.from_texts(column.name, rest)).meant, "")

@@ -192,7 +192,7 @@ def _glued(word: str, known: frozenset[str]) -> bool:
 
 def _of_form(column: Column) -> Iterator[tuple[str, float]]:
     """Yield what the forms of the values say, by quantiles and shares and never by the extremes."""
-    kind, values = column_type(column).kind, looked_at(column)
+    kind, values = column_type(column).meant, looked_at(column)
     if not values:
         return
     number = len(values)
@@ -229,7 +229,7 @@ def _shape(value: str) -> str:
 
 def _of_numbers(column: Column) -> Iterator[tuple[str, float]]:
     """Yield what the spread of numbers says."""
-    kind = column_type(column).kind
+    kind = column_type(column).meant
     if kind not in (Kind.INTEGER, Kind.DECIMAL):
         return
     values = looked_at(column)
@@ -283,7 +283,7 @@ def epoch(column: Column) -> bool:
 
 
 def _of_standards(column: Column) -> Iterator[tuple[str, float]]:
-    kind = column_type(column).kind
+    kind = column_type(column).meant
     values = looked_at(column)
     if kind in (Kind.TEXT, Kind.CODE) and values:
         for name in _STANDARDS:

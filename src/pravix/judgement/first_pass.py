@@ -230,7 +230,7 @@ class FirstPass:
 
     def weighed_beside(self, rules: Collection[Dependency], weighed: Weighed) -> Weighed:
         """Weigh more rules beside those that are believed by what they weigh."""
-        known = _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
+        known = self._known_by(weighed)
         return {rule: self._told(rule, known) for rule in rules}
 
     def weighed_against_kind(self, weighed: Weighed) -> Weighed:
@@ -240,22 +240,33 @@ class FirstPass:
         nothing that is believed explains it, it may be a number that was given out, or a day has its rate.
         Of those for one dependent the one that came again most is told, of two that lead to each other one.
         """
-        known = _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
-        told = {rule: self._told(rule, known) for rule in self._against_kind if rule not in weighed}
-        strong = {
-            rule: (evidence, weighing)
-            for rule, (evidence, weighing) in told.items()
+        known = self._known_by(weighed)
+        doubted = [rule for rule in self._against_kind if rule not in weighed]
+        told = {rule: self._told(rule, known) for rule in doubted if not self._names_known_thing(rule, known)}
+        strong = [
+            rule
+            for rule, (evidence, _) in told.items()
             if evidence.bits >= AGAINST_ITS_KIND_FROM and evidence.tests >= evidence.values
-        }
+        ]
         more_than_marks = {rule.determinant for rule in strong if self.uses[rule.dependent] is not Use.MARK}
         found: dict[str, Dependency] = {}
-        for rule in sorted(
-            strong, key=lambda rule: (self.order.size(rule.determinant), self.order.of_rule(rule))
-        ):
+        for rule in sorted(strong, key=self._by_size):
             leads_back = any(rule.columns == other.columns for other in found.values())
             if rule.determinant in more_than_marks and not leads_back:
                 found.setdefault(rule.dependent, rule)
-        return {rule: strong[rule] for rule in found.values()}
+        return {rule: told[rule] for rule in found.values()}
+
+    def _by_size(self, rule: Dependency) -> tuple[int, tuple[tuple[float, ...], int]]:
+        return self.order.size(rule.determinant), self.order.of_rule(rule)
+
+    def _names_known_thing(self, rule: Dependency, known: _Known) -> bool:
+        """Whether the determinant of a rule goes one to one with a known thing that tells both columns."""
+        told = (home for home in known.determinants if rule.columns <= known.closure(home))
+        return any(self.order.size(home) == self.order.size(rule.determinant) for home in told)
+
+    def _known_by(self, weighed: Weighed) -> _Known:
+        """Return the rules that are believed by what they weigh."""
+        return _Known(rule for rule, (_, weighing) in weighed.items() if weighing.total >= BELIEVED_FROM)
 
     @cached_property
     def _against_kind(self) -> list[Dependency]:

@@ -97,7 +97,7 @@ class Keyed:
     @cached_property
     def kinds(self) -> dict[str, Kind]:
         """The kind of each column's cells."""
-        return {name: column_type(column).kind for name, column in self.columns.items()}
+        return {name: column_type(column).meant for name, column in self.columns.items()}
 
     @cached_property
     def numbered(self) -> bool:

@@ -76,7 +76,7 @@ def _identifies(name: Sequence[str]) -> bool:
 
 def _thing(column: Column, roles: Probabilities) -> Use:
     """Return the kind of thing that a column holds: by its likeliest role, its type and its name."""
-    kind = column_type(column).kind
+    kind = column_type(column).meant
     role = max(roles, key=roles.__getitem__)
     if role in _IDENTIFY_NOTHING and roles[role] < CLEARLY_NO_THING and kind in (Kind.TEXT, Kind.CODE):
         role = max(_MAY_IDENTIFY, key=roles.__getitem__)
@@ -120,7 +120,7 @@ def free_name(column: Column) -> bool:
     """Whether values are words as people choose them, and not codes that were given out."""
     last = words(column.name)[-1:]
     return (
-        column_type(column).kind is Kind.TEXT
+        column_type(column).meant is Kind.TEXT
         and not codelike(column)
         and not set(last) & (IDENTIFIER_WORDS - LABEL_WORDS)
     )

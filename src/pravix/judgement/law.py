@@ -15,6 +15,7 @@ from pravix.judgement.column_roles import ColumnRole
 from pravix.judgement.evidence import Evidence
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.model import Effect, Weighing, hopeless
+from pravix.judgement.recoding import recoded
 from pravix.judgement.standing import JudgedRule, Standing
 from pravix.judgement.use import Use
 from pravix.judgement.weights import (
@@ -113,13 +114,16 @@ class Laws:
         )
 
     def _recoded(self, rule: Dependency, evidence: Evidence) -> bool:
-        """Whether what is counted or measured, or has two values only, decides: it may be recoded.
+        """Whether what is counted or measured, or has two values only, decides, or numbers go by steps.
 
         That each weight goes with one class of weights holds in every row, and makes no table.
         """
+        if len(rule.determinant) > 1:
+            return False
         roles = self._judgement.roles
         measured = max(roles[name][ColumnRole.QUANTITY] for name in rule.determinant)
-        return len(rule.determinant) == 1 and (measured >= PERHAPS_MEASURED or evidence.values <= _TWO)
+        perhaps = measured >= PERHAPS_MEASURED or evidence.values <= _TWO
+        return perhaps or recoded(self._relation, rule, self._judgement.uses)
 
     def _code_with_several_names(self, rule: Dependency) -> bool:
         """Whether a name decides its code and the code has several names, as where names change in time."""

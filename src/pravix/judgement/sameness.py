@@ -169,7 +169,7 @@ def _values(one: Keyed, here: Sequence[str], other: Keyed, there: Sequence[str])
 
 def _shape(column: Column) -> tuple[Kind, str]:
     found = column_type(column)
-    return found.kind, found.pattern
+    return found.meant, found.pattern
 
 
 def _chance(one: Column, other: Column) -> float:
@@ -265,6 +265,6 @@ def _compared(one: Keyed, here: str, other: Keyed, there: str, places: Both, nam
     frequency = Counter(told for _, told in pairs if told)
     agreeing = [told for cell, told in pairs if told and cell == told]
     bits = sum(-log2(frequency[told] / frequency.total()) for told in agreeing)
-    kinds = {column_type(column).kind for column in (one.columns[here], other.columns[there])}
+    kinds = {column_type(column).meant for column in (one.columns[here], other.columns[there])}
     named = named and (len(kinds) == 1 or kinds == {Kind.INTEGER, Kind.DECIMAL})
     return _Pair(here, there, named, bits, lost)

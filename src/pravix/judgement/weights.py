@@ -219,6 +219,9 @@ AGAINST_ITS_KIND = -0.4
 """For a rule with so many bits, in natural logarithms of odds; by hand: no case has one, and of the ten that
 public data sets have four were laws."""
 
+SELDOM_SO_ORDERED = 7.0
+"""The bits from which luck does not order the values of two columns alike."""
+
 NAME_THAT_CHANGES = -5.0
 """For a name that decides its code where the code has several names, in natural logarithms of odds; by hand:
 most such names change in time, and belong to the code at a time."""

@@ -58,7 +58,8 @@ class ColumnType:
     and those after the point; ``pattern`` is the one shape that all cells of a code share, with A for
     a capital letter, a for a small one and 9 for a digit. ``reason`` says what decided, in a few words.
     ``nearly`` is the kind that all values but a few ``exceptions`` have; None where there is none.
-    ``two_orders`` says that some dates have the day first and some the month.
+    ``two_orders`` says that some dates have the day first and some the month. ``floats`` says that texts are
+    numbers as programs write them, with more places than the numbers of a database keep or with an exponent.
     """
 
     kind: Kind
@@ -70,11 +71,17 @@ class ColumnType:
     nearly: Kind | None = None
     exceptions: tuple[str, ...] = ()
     two_orders: bool = False
+    floats: bool = False
+
+    @property
+    def meant(self) -> Kind:
+        """The kind of what the texts mean: numbers that only texts keep as they are written are decimals."""
+        return Kind.DECIMAL if self.floats else self.kind
 
     @property
     def remarkable(self) -> bool:
         """Whether the analyst should look: a few exceptions, or two orders of day and month."""
-        return self.nearly is not None or self.two_orders
+        return self.nearly is not None or self.two_orders or self.floats
 
     @property
     def iso(self) -> bool:
@@ -111,6 +118,7 @@ _INTEGER = re.compile(r"-?(?:0|[1-9][0-9]{0,17})")
 _DECIMAL = re.compile(rf"-?(?:0|[1-9][0-9]{{0,17}})(?:\.([0-9]{{1,{MOST_PLACES}}}))?")
 NUMBER = re.compile(r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?")
 """A plain number, of any length."""
+_FLOAT = re.compile(r"-?(?:0|[1-9][0-9]{0,17})(?:\.[0-9]+)?(?:[eE][-+]?[0-9]{1,3})?")
 _ISO_DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)")
 _ANY_DATE = re.compile(r"(\d{1,2})([./-])(\d{1,2})\2(\d{4})")
 _TIME = re.compile(r"\d{1,3}:[0-5]\d(:[0-5]\d)?")
@@ -395,6 +403,9 @@ def _textual(
     kind, exceptions = nearly or (None, ())
     if nearly and nearly[0] in (Kind.INTEGER, Kind.DECIMAL) and any(value[:1] == "0" for value in exceptions):
         kind, exceptions = None, ()
+    if any("." in value for value in sample) and all(map(_FLOAT.fullmatch, values)):
+        reason = f"numbers with more than {MOST_PLACES} decimal places, or with an exponent"
+        return ColumnType(Kind.TEXT, length, reason=reason, nearly=kind, exceptions=exceptions, floats=True)
     pattern = shape(values[0])
     if (
         length <= _PATTERN_LENGTH
