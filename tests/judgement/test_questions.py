@@ -49,6 +49,17 @@ def test_a_question_is_in_the_words_of_the_file_and_says_what_each_answer_does()
     assert answer_effect(question, False) == "inspector is stored once for each site_no (6 rows)"
 
 
+def test_what_others_refer_by_is_asked_where_nothing_identifies_a_row():
+    keepers = [(f"{n * n * 7 + 3}", f"{n**3 * 5 + 1}", f"{2000 + n % 7}", f"Hill {n % 5}") for n in range(12)]
+    rows = [[*keepers[n % 12], f"{n % 7}.5"] for n in range(24)]
+    header = ["keeper_no", "licence_no", "licence_year", "keeper_village", "kg"]
+    questions, judgement = asked(Relation.from_rows(header, rows * 2))
+    assert judgement.row_key is None
+    (about,) = (one for one in questions if isinstance(one, Choice))
+    assert set(about.choices) == {("keeper_no",), ("licence_no",)}
+    assert about.values == (12, 12)
+
+
 @pytest.mark.parametrize("answer", ["accepted", "rejected"])
 def test_what_is_answered_is_not_asked_again(answer):
     questions, _ = asked(visits(), **{answer: ["district -> inspector"]})

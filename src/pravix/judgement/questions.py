@@ -134,7 +134,9 @@ class _Asking:
     def _choice(self, decision: Decision) -> Choice:
         names = self._relation.names
         choices = tuple(tuple(in_order(choice, names)) for choice in decision.choices)
-        moved = sum(len(one.columns) * self._groupings.size(one.key) for one in decision.touched)
+        touched = list(decision.touched)
+        sizes = self._sizes([tuple(in_order(one.key, names)) for one in touched])
+        moved = sum(len(one.columns) * size for one, size in zip(touched, sizes, strict=True))
         return Choice(
             kind=decision.kind,
             choices=choices,
@@ -173,4 +175,5 @@ class _Asking:
         return tuple(in_order(best, self._relation.names))
 
     def _sizes(self, keys: Sequence[tuple[str, ...]]) -> tuple[int, ...]:
+        """Return how many rows tables with these keys have; one whose rows are only numbered has no key."""
         return tuple(self._groupings.size(key) if key else self._relation.total for key in keys)
