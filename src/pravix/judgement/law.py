@@ -114,7 +114,7 @@ class Laws:
         )
 
     def _recoded(self, rule: Dependency, evidence: Evidence) -> bool:
-        """Whether what is counted or measured, or has two values only, decides, or numbers go by steps.
+        """Whether what is counted or measured, or has two values only, decides, or all told of it goes by steps.
 
         That each weight goes with one class of weights holds in every row, and makes no table.
         """
@@ -122,8 +122,10 @@ class Laws:
             return False
         roles = self._judgement.roles
         measured = max(roles[name][ColumnRole.QUANTITY] for name in rule.determinant)
-        perhaps = measured >= PERHAPS_MEASURED or evidence.values <= _TWO
-        return perhaps or recoded(self._relation, rule, self._judgement.uses)
+        if measured >= PERHAPS_MEASURED or evidence.values <= _TWO:
+            return True
+        told = [Dependency(rule.determinant, name) for name in self._told.get(rule.determinant, set())]
+        return all(recoded(self._relation, one, self._judgement.uses) for one in (rule, *told))
 
     def _code_with_several_names(self, rule: Dependency) -> bool:
         """Whether a name decides its code and the code has several names, as where names change in time."""
