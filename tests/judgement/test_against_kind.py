@@ -155,3 +155,18 @@ def test_numbers_that_were_given_out_in_order_of_places_are_not_recoded():
     apiary, height = parse_dependencies("hive_no -> apiary_no, altitude")
     assert not recoded(relation, apiary, uses)
     assert recoded(relation, height, uses)
+
+
+def test_a_number_of_which_only_steps_are_told_is_not_surely_a_thing():
+    def sure(*more):
+        relation = deliveries(
+            ("batch_no", lambda n, _: f"{900 + n % 40}"),
+            ("batch_depth", lambda n, _: f"{n % 40 * 2.75:.2f}"),
+            *more,
+        )
+        _, confidence, judgement = asked(relation)
+        assert parse_dependencies("batch_no -> batch_depth")[0] in judgement.trusted
+        return confidence.table(set(relation.names) - {"drum_no", "kg"})
+
+    assert sure() < SURE_FROM
+    assert sure(("batch_smoker", lambda n, _: f"Ada {n % 40 * 7 % 23}")) >= SURE_FROM

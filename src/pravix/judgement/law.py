@@ -114,7 +114,7 @@ class Laws:
         )
 
     def _recoded(self, rule: Dependency, evidence: Evidence) -> bool:
-        """Whether what is counted or measured, or has two values only, decides, or all told of it goes by steps.
+        """Whether what is counted or measured, or has two values only, decides, or all of it goes by steps.
 
         That each weight goes with one class of weights holds in every row, and makes no table.
         """
