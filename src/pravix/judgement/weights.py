@@ -216,8 +216,8 @@ AGAINST_ITS_KIND_FROM = 30.0
 """The bits from which what came again with a measure or a time, and is not explained, is asked about."""
 
 AGAINST_ITS_KIND = -0.4
-"""For a rule with so many bits, in natural logarithms of odds; by hand: no case has one, and of the ten that
-public data sets have four were laws."""
+"""For a rule with so many bits, in natural logarithms of odds; by hand: no case has one, and of some thirty
+in public data sets four in ten were laws."""
 
 SELDOM_SO_ORDERED = 7.0
 """The bits from which luck does not order the values of two columns alike."""
