@@ -114,20 +114,20 @@ class Analysis:
         """The source, read as the options say, and else as the ledger says; some rows where it is too
         large.
         """
-        reading = self.reading.with_defaults(self._recorded_reading())
-        return self.read(lambda progress: read_anywhere(self.path, reading, progress))
+        return self.read(lambda progress: read_anywhere(self.path, self._wished_reading, progress))
 
     def read(self, work: Callable[[Progress], Source]) -> Source:
         """Read the source; an interface may show its progress."""
         return work(silent)
 
-    def _recorded_reading(self) -> Reading:
-        """The wishes of the ledger; a patch is named there as seen from the ledger's folder."""
+    @property
+    def _wished_reading(self) -> Reading:
+        """What the options wish, and else the ledger; a patch is named there as seen from its folder."""
         wishes, path = self.ledger.reading, self.ledger_file
-        if wishes.patch is None or path is None:
-            return wishes
-        patch = os.path.expanduser(wishes.patch)
-        return replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
+        if wishes.patch is not None and path is not None:
+            patch = os.path.expanduser(wishes.patch)
+            wishes = replace(wishes, patch=os.path.join(os.path.dirname(path), patch))
+        return self.reading.with_defaults(wishes)
 
     @stage(lambda ledger: (ledger.answers, ledger.declarations))
     def repaired(self) -> Repaired:
@@ -314,7 +314,8 @@ class Analysis:
         from pravix.document.basis import basis_document
 
         decisions, account = self.ledger.decisions, str(self.source.account)
-        return basis_document(self.design, self, self.parts, self.questions, decisions, account)
+        read = self._wished_reading
+        return basis_document(self.design, self, self.parts, self.questions, decisions, account, read)
 
     @stage()
     def questions(self) -> tuple[Open, ...]:
@@ -359,7 +360,7 @@ class Analysis:
         source = self.source
         if not isinstance(source, Staying):
             return None
-        read = self.reading.with_defaults(self._recorded_reading())
+        read = self._wished_reading
         return ElsewhereDocument(
             place=source.account.name,
             drawn=source.relation.row_count,

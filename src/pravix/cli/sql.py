@@ -54,7 +54,7 @@ def command(
     else:
         from pravix.loading.in_place import script_in_place
 
-        lines = script(script_in_place(opened, wanted, Reading(table=table, blank=blank)), wanted)
+        lines = script(script_in_place(opened, wanted, Reading(table=table, blank=blank or None)), wanted)
     if out is None:
         write_out(lines)
     else:

@@ -8,12 +8,13 @@ from pravix.design.model import Design, Scope
 from pravix.design.whereabouts import whereabouts
 from pravix.document.questions import question_documents
 from pravix.document.rules import near_document
-from pravix.document.story import BasisDocument, DecisionDocument, PlaceEvidence
+from pravix.document.story import BasisDocument, DecisionDocument, PlaceEvidence, ReadingDocument
 from pravix.judgement.judged import Judged
 from pravix.judgement.judgement import Judgement
 from pravix.judgement.questions import Open
 from pravix.judgement.telling import reason
 from pravix.ledger.ledger import Decision
+from pravix.sources.reading import Reading
 from pravix.theory.dependency import written_in_order
 
 
@@ -24,8 +25,9 @@ def basis_document(
     questions: Sequence[Open],
     decisions: Collection[Decision],
     account: str,
+    reading: Reading,
 ) -> BasisDocument:
-    """Return what was found and decided about a source; ``account`` says how it was read.
+    """Return what was found and decided about a source, which was read as ``account`` and ``reading`` say.
 
     ``judged`` are its rows, ``parts`` those of its lists and families, in the order of the design.
     """
@@ -33,6 +35,7 @@ def basis_document(
     names = tuple(dict.fromkeys(name for scope in design.scopes for name in scope.names))
     return BasisDocument(
         read=account,
+        reading=ReadingDocument.of(reading),
         evidence=tuple(entry for scope, rows in known for entry in _evidence(design, scope, rows.judgement)),
         decisions=tuple(
             DecisionDocument(

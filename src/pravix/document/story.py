@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from msgspec import UNSET, UnsetType, field
 
 from pravix.document.entry import Count, Entry
+from pravix.sources.reading import Reading
 
 
 class ClaimDocument(Entry, frozen=True, kw_only=True):
@@ -202,10 +203,32 @@ class NearDocument(Entry, frozen=True, kw_only=True):
     evidence: NearEvidence
 
 
+class ReadingDocument(Entry, frozen=True, kw_only=True):
+    """What was wished about the cells of a source, which holds of later rows of it as well.
+
+    See ``pravix.sources.reading.Reading``.
+    """
+
+    blank: tuple[str, ...] = ()
+    fill: tuple[str, ...] = ()
+    keep_spaces: bool = False
+
+    @classmethod
+    def of(cls, reading: Reading) -> ReadingDocument:
+        """Return what holds of later rows as well."""
+        return cls(blank=reading.blank or (), fill=reading.fill or (), keep_spaces=reading.keep_spaces)
+
+    def alike(self, reading: Reading) -> Reading:
+        """Return wishes about reading later rows, with these where nothing is wished."""
+        kept = Reading(blank=self.blank or None, fill=self.fill or None, keep_spaces=self.keep_spaces)
+        return reading.with_defaults(kept)
+
+
 class BasisDocument(Entry, frozen=True, kw_only=True):
     """What a design rests on."""
 
     read: str
+    reading: ReadingDocument = ReadingDocument()
     evidence: tuple[PlaceEvidence, ...]
     decisions: tuple[DecisionDocument, ...]
     questions: tuple[QuestionDocument, ...]

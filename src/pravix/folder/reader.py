@@ -15,6 +15,7 @@ from pravix.document.model import DesignDocument, Document, JointDocument, Table
 from pravix.errors import InputError
 from pravix.folder.formats import check_files, format_of
 from pravix.folder.table_format import Row, TableFormat
+from pravix.sources.reading import Reading
 from pravix.sql.identifiers import fitted
 from pravix.wording import joined, shortened
 
@@ -45,6 +46,11 @@ class Folder:
                 "Give the folder of the design of one: pravix decompose FILE --out DIR",
             )
         return self.document
+
+    def read_alike(self, reading: Reading) -> Reading:
+        """Return wishes about reading later rows, with those of the design where nothing is wished."""
+        basis = self.design.basis
+        return basis.reading.alike(reading) if basis is not None else reading
 
     def fitted(self, database: Database) -> Folder:
         """Return the folder with names that fit a database."""

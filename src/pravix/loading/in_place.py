@@ -41,7 +41,7 @@ def load_in_place(
     rows. Raises InputError, with nothing changed, where the flat table has other columns, the database
     refuses, or the proof fails.
     """
-    flat = flat_table(url, reading, written=True)
+    flat = flat_table(url, folder.read_alike(reading), written=True)
     try:
         kind = database(flat.place.adaptor.name)
         rows = rows_in_place(folder.design, flat, kind)
@@ -165,7 +165,7 @@ def script_in_place(folder: Folder, kind: Database, reading: Reading) -> Iterato
             f"{joined(list(map(shortened, repaired)))} was repaired value by value: no script can say it",
             "Let Pravix fill the tables: pravix load DIR URL --from TABLE",
         )
-    rows = rows_by_name(reading, design.source.columns, kind)
+    rows = rows_by_name(folder.read_alike(reading), design.source.columns, kind)
     statements = schema_statements(design, kind, filled=True)
     yield from statements.tables
     yield from fill_statements(design, kind, rows)

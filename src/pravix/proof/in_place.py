@@ -28,7 +28,7 @@ def prove_in_place(folder: Folder, url: str, reading: Reading) -> list[Claim]:
     looked at in one state of the rows where the database keeps one. Raises InputError where the flat table
     cannot be read. Cost: a few passes over the tables, made there.
     """
-    flat = flat_table(url, reading, written=True)
+    flat = flat_table(url, folder.read_alike(reading), written=True)
     try:
         kind = database(flat.place.adaptor.name)
         fitted = folder.fitted(kind)

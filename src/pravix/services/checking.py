@@ -48,7 +48,7 @@ def check_file(
     rules anew with the rows of both. Raises InputError.
     """
     design = folder.design
-    read = read_anywhere(source, reading or Reading())
+    read = read_anywhere(source, folder.read_alike(reading or Reading()))
     if isinstance(read, Staying):
         with closing(read.flat.place):
             if url is not None or keep is not None or rejudge:
