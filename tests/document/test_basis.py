@@ -7,7 +7,6 @@ from folders import folder_of
 
 import pravix.demo
 from pravix.analysis import Analysis
-from pravix.document.basis import basis_document
 from pravix.document.story import DecisionDocument
 from pravix.folder.guide import guide
 from pravix.relation.relation import Relation
@@ -48,7 +47,7 @@ def test_decisions_come_with_their_reason(tmp_path):
         '[[decision]]\nrule = "village -> district"\nstanding = "rejected"\nwhy = "two of one name"\nby = "Ida"\non = 2026-05-04\n'
     )
     bench = Analysis(str(sheet))
-    found = basis_document(bench.design, bench, (), bench.questions, bench.ledger.decisions, "read")
+    found = bench.basis
     assert found.decisions == (
         DecisionDocument(
             rule="village -> district",
