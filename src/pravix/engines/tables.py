@@ -20,6 +20,7 @@ from sqlalchemy import (
     table,
     text,
 )
+from sqlalchemy.engine import Inspector
 from sqlalchemy.types import NullType
 
 from pravix.databases.known import known_as
@@ -135,15 +136,16 @@ def _source(place: Place, reading: Reading) -> tuple[Any, Mapping[str, Any], boo
     found = place.worked(lambda: found_table(inspect(place.connection), reading.table, place.name))
     schema, name = found.schema, found.name
     kinds = place.adaptor.columns(place.rows, table(name, schema=schema))
-    if kinds is not None:
-        made = Table(
-            name, MetaData(), *(_column(one, kind) for one, kind in kinds.items()), schema=schema, quote=True
-        )
-    else:
-        made = Table(name, MetaData(), schema=schema, quote=True)
-        place.worked(lambda: inspect(place.connection).reflect_table(made, None))
-        kinds = {str(one.name): one.type for one in made.columns}
+    if kinds is None:
+        kinds = place.worked(lambda: _reflected(inspect(place.connection), name, schema))
+    columns = (_column(one, kind) for one, kind in kinds.items())
+    made = Table(name, MetaData(), *columns, schema=schema, quote=True)
     return place.adaptor.named(made), kinds, not found.view
+
+
+def _reflected(inspector: Inspector, name: str, schema: str | None) -> dict[str, Any]:
+    """Return the columns of a table with their types; its keys and references are not asked for."""
+    return {str(one["name"]): one["type"] for one in inspector.get_columns(name, schema=schema)}
 
 
 def _column(name: str, kind: Any) -> Any:
