@@ -214,9 +214,10 @@ class ReadingDocument(Entry, frozen=True, kw_only=True):
     keep_spaces: bool = False
 
     @classmethod
-    def of(cls, reading: Reading) -> ReadingDocument:
-        """Return what holds of later rows as well."""
-        return cls(blank=reading.blank or (), fill=reading.fill or (), keep_spaces=reading.keep_spaces)
+    def of(cls, reading: Reading) -> ReadingDocument | None:
+        """Return what holds of later rows as well; None where nothing does."""
+        made = cls(blank=reading.blank or (), fill=reading.fill or (), keep_spaces=reading.keep_spaces)
+        return made if made != cls() else None
 
     def alike(self, reading: Reading) -> Reading:
         """Return wishes about reading later rows, with these where nothing is wished."""
@@ -228,7 +229,7 @@ class BasisDocument(Entry, frozen=True, kw_only=True):
     """What a design rests on."""
 
     read: str
-    reading: ReadingDocument = ReadingDocument()
+    reading: ReadingDocument | None = None
     evidence: tuple[PlaceEvidence, ...]
     decisions: tuple[DecisionDocument, ...]
     questions: tuple[QuestionDocument, ...]

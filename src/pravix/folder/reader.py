@@ -50,7 +50,8 @@ class Folder:
     def read_alike(self, reading: Reading) -> Reading:
         """Return wishes about reading later rows, with those of the design where nothing is wished."""
         basis = self.design.basis
-        return basis.reading.alike(reading) if basis is not None else reading
+        kept = basis.reading if basis is not None else None
+        return kept.alike(reading) if kept is not None else reading
 
     def fitted(self, database: Database) -> Folder:
         """Return the folder with names that fit a database."""
