@@ -271,20 +271,14 @@ class FirstPass:
     @cached_property
     def _against_kind(self) -> list[Dependency]:
         """The rules whose determinant is of a kind that hardly decides anything, and comes again often."""
-
-        def is_one(rule: Dependency) -> bool:
-            alone = len(rule.determinant) == 1 or all(self.uses[name] in TIMES for name in rule.determinant)
-            return alone and hopeless(rule, self.uses)
-
-        often = [
-            rule
-            for rule in filter(is_one, self._candidates)
-            if 2 * self.order.size(rule.determinant) <= self.relation.total
-        ]
         return [
             rule
-            for rule in often
-            if not recoded(self.relation, rule, self.uses) and not self._is_arithmetic(rule)
+            for rule in self._candidates
+            if (len(rule.determinant) == 1 or all(self.uses[name] in TIMES for name in rule.determinant))
+            and hopeless(rule, self.uses)
+            and 2 * self.order.size(rule.determinant) <= self.relation.total
+            and not recoded(self.relation, rule, self.uses)
+            and not self._is_arithmetic(rule)
         ]
 
     def _composites(self, candidates: Collection[Dependency], known: _Known) -> list[Dependency]:
