@@ -55,6 +55,7 @@ def test_a_system_that_does_not_tell_its_memory_is_taken_to_have_some(monkeypatc
 
     monkeypatch.setattr(memory.Path, "read_text", missing)
     assert memory.free_bytes() >= 1 << 30
+    assert memory.resident_bytes() == 0
 
 
 def test_where_the_c_library_gives_nothing_back_nothing_is_asked_of_it(monkeypatch):

@@ -11,7 +11,7 @@ import pytest
 from large import NAMES, csv_text, deliveries
 from pyarrow import parquet
 
-from pravix.engines import landing
+from pravix.engines import landed, landing
 from pravix.engines import place as place_module
 from pravix.engines.landed import LandedPlace, _Landed
 from pravix.engines.staying import read_anywhere
@@ -308,6 +308,30 @@ def test_a_table_of_many_columns_is_filled_by_all_processors_and_the_memory_give
             ((during,),) = place.run(given)
         ((after,),) = place.run(given)
         assert (during, after) == ("1.0 GiB", "256.0 MiB")
+    finally:
+        place.close()
+
+
+@pytest.mark.parametrize(
+    ("program", "coming", "limit"),
+    [
+        (0, 0, "256.0 MiB"),
+        (180, 0, "256.0 MiB"),
+        (300, 0, "148.0 MiB"),
+        (250, 50, "148.0 MiB"),
+        (900, 0, "128.0 MiB"),
+    ],
+)
+def test_the_database_does_with_less_memory_where_the_program_takes_much(monkeypatch, program, coming, limit):
+    monkeypatch.setattr(landed, "resident_bytes", lambda: program << 20)
+    place = LandedPlace("flat.csv", temporary_folder(), 2 << 30)
+    given = "SELECT value FROM duckdb_settings() WHERE name = 'memory_limit'"
+    try:
+        place.yield_memory(coming << 20)
+        assert place.run(given) == [(limit,)]
+        with place.room_for(200):
+            assert place.run(given) == [("1.0 GiB",)]
+        assert place.run(given) == [(limit,)]
     finally:
         place.close()
 

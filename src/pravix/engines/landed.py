@@ -23,6 +23,7 @@ from pravix.engines.adaptor import adaptor_for
 from pravix.engines.connection import SQLConnection
 from pravix.engines.place import Place, Row
 from pravix.errors import InputError
+from pravix.memory import resident_bytes
 from pravix.processors import processors
 from pravix.progress import Progress, silent
 from pravix.sources.connecting import Connected
@@ -32,6 +33,10 @@ from pravix.temporary import let_go
 _SHARE = 0.125
 _MOST = 0.5
 _LEAST = 256 << 20
+_BESIDE = 192 << 20
+"""What the rest of the program may take beside the database before that has to do with less."""
+
+_AT_LEAST = 128 << 20
 _MINUTES_FROM = 90
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
@@ -70,7 +75,7 @@ class _Landed(SQLConnection):
         )
         super().__init__(Connected(create_engine(url), name, url, None), adaptor_for("duckdb"), settings)
         self.folder = folder
-        self._name, self._memory, self._most = name, memory, most
+        self._name, self._share, self._memory, self._most = name, memory, memory, most
 
     def ask(self, statement: Any, streamed: bool = False) -> Any:
         """As said there."""
@@ -101,7 +106,7 @@ class _Landed(SQLConnection):
         except OperationalError as error:
             if not str(error.orig).startswith(_FULL) or self._memory >= self._most:
                 raise
-        self._memory = self._most
+        self._share = self._memory = self._most
         self.allow(self._most)
         with self._undone():
             return statement()
@@ -112,6 +117,18 @@ class _Landed(SQLConnection):
         """
         allowed = max(self._memory, min(memory, self._most))
         self.connection.exec_driver_sql(f"SET memory_limit = '{allowed >> 20}MiB'")
+
+    def yield_to(self, coming: int) -> None:
+        """Do with less where the rest of the program, with so many bytes that are ``coming``, takes much.
+
+        Some of that is the database's own: what it keeps of each part of a table grows with the rows, and
+        it does not count it.
+        """
+        ((counted,),) = super().run("SELECT sum(memory_usage_bytes) FROM duckdb_memory()")
+        beside = resident_bytes() - int(counted) + coming
+        self._memory = min(self._share, max(self._share + _BESIDE - beside, _AT_LEAST))
+        with suppress(DBAPIError):  # What is in use just now cannot be let go.
+            self.allow(0)
 
     @contextmanager
     def _undone(self) -> Iterator[None]:
@@ -191,8 +208,8 @@ def _refused(name: str, complaint: str) -> InputError | None:
 class LandedPlace(Place):
     """The embedded database that a file was landed in; ``progress`` is told what is ``doing``.
 
-    It takes an eighth of ``memory`` (in bytes) and some for what it does not count, spills to disk, and takes
-    up to half for what cannot be done with less.
+    It takes an eighth of ``memory`` (in bytes), less where the rest of the program takes much, spills to
+    disk, and takes up to half for what cannot be done with less.
     """
 
     def __init__(self, name: str, folder: str, memory: int, progress: Progress = silent) -> None:
@@ -205,6 +222,7 @@ class LandedPlace(Place):
 
     def kept(self, statement: Any) -> Any:
         """As said there."""
+        self.yield_memory()
         name = f"kept {next(self._numbers)}"
         asked = statement.compile(dialect=self._landed.dialect, compile_kwargs={"literal_binds": True})
         self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
@@ -220,6 +238,10 @@ class LandedPlace(Place):
         self.worked(lambda: self._landed.allow(processors() * columns * (8 << 20)))
         yield
         self.worked(lambda: self._landed.allow(0))
+
+    def yield_memory(self, coming: int = 0) -> None:
+        """Keep the memory of the whole program within bounds, with so many bytes that are ``coming``."""
+        self.worked(lambda: self._landed.yield_to(coming))
 
     @contextmanager
     def doing(self, told: str) -> Iterator[None]:

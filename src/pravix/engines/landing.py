@@ -45,6 +45,9 @@ reads: so many bytes take it some seconds."""
 _AT_MOST = 3
 """Where no text came once, at most about so many rows as large as those seen have another one."""
 
+_DRAWN = 64 << 20
+"""About what the rows will take that are drawn to be judged."""
+
 _TABLE = "flat"
 
 
@@ -63,6 +66,7 @@ def landed(
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
+        place.yield_memory(_DRAWN)
     except BaseException:
         with suppress(Exception):
             place.close()

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 LONGEST_CELL = 1 << 31
 _ROWS_AT_ONCE = 100_000
-_BYTES_AT_ONCE = 16 << 20
+_BYTES_AT_ONCE = 2 << 20
 _SPECIAL = re.compile('[,"\r\n]')
 
 

@@ -13,7 +13,15 @@ from pravix.databases.duckdb import ARRIVING, arriving, arrow_batches
 from pravix.document.model import TableDocument
 from pravix.document.row_hashes import RowHasher
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Query, RefusedError, ServerSession, Session, file_session, raise_stop
+from pravix.loading.sessions import (
+    Query,
+    RefusedError,
+    ServerSession,
+    Session,
+    file_session,
+    one_ahead,
+    raise_stop,
+)
 from pravix.progress import Progress
 from pravix.sources.connecting import Connected
 
@@ -79,7 +87,7 @@ class DuckDBSession(ServerSession):
         columns = ", ".join(map(self._kind.quoted, table.column_names))
         insert = f"INSERT INTO {name} ({columns}) SELECT * FROM {rows}"
         done = 0
-        for batch in folder.batches(table):
+        for batch in one_ahead(folder.batches(table)):
             for some in _slices(batch, table):
                 with arriving(self._connection, pyarrow.Table.from_batches([some])):
                     self.execute(insert)

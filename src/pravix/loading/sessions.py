@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar, cast
 
 from pravix.databases.database import Database
 from pravix.databases.postgresql import PostgreSQL
@@ -22,6 +23,8 @@ from pravix.sql.view import flat_query
 from pravix.writing import new_file
 
 _ROWS_AT_ONCE = 20_000
+
+_Batch = TypeVar("_Batch")
 
 
 class RefusedError(Exception):
@@ -109,6 +112,16 @@ def raise_stop(error: BaseException) -> None:
         if not isinstance(seen, Exception):
             raise seen from None
         seen = seen.__cause__ or seen.__context__
+
+
+def one_ahead(batches: Iterable[_Batch]) -> Iterator[_Batch]:
+    """Yield batches while the next one is made beside."""
+    remaining, end = iter(batches), object()
+    with ThreadPoolExecutor(1) as beside:
+        coming = beside.submit(next, remaining, end)
+        while (batch := coming.result()) is not end:
+            coming = beside.submit(next, remaining, end)
+            yield cast(_Batch, batch)
 
 
 @contextmanager

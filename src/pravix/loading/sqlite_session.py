@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Generator, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from functools import partial
 from threading import Event
 from typing import Any, TypeVar
@@ -15,7 +15,15 @@ from pravix.databases.database import Database
 from pravix.document.model import TableDocument
 from pravix.document.row_hashes import Form, RowHasher
 from pravix.folder.reader import Folder
-from pravix.loading.sessions import Query, RefusedError, Session, Verified, file_session, raise_stop
+from pravix.loading.sessions import (
+    Query,
+    RefusedError,
+    Session,
+    Verified,
+    file_session,
+    one_ahead,
+    raise_stop,
+)
 from pravix.processors import processors
 from pravix.progress import Progress
 from pravix.relation.types import Kind
@@ -67,21 +75,20 @@ def _transaction(kind: Database, file: str, staged: bool) -> Iterator[Session]:
 
 @contextmanager
 def _opened(path: str) -> Iterator[Any]:
-    from adbc_driver_sqlite import dbapi
+    """Give a connection by the driver's small interface: its large one loads packages that nothing needs."""
+    from adbc_driver_manager import AdbcConnection
+    from adbc_driver_sqlite import connect
 
-    connection = dbapi.connect(path, autocommit=True)
-    try:
+    with connect(path) as database, AdbcConnection(database) as connection:
         for pragma in ("busy_timeout = 5000", f"cache_size = -{_CACHE}", "foreign_keys = OFF"):
             _asked(connection, f"PRAGMA {pragma}")
         yield connection
-    finally:
-        connection.close()
 
 
 def _asked(connection: Any, statement: str) -> list[tuple[Any, ...]]:
-    with connection.cursor() as cursor:
-        cursor.execute(statement)
-        return list(cursor.fetchall())
+    """Return the rows of a statement, which are few."""
+    with closing(_fetched(connection, statement)) as batches:
+        return [row for one in batches for row in zip(*(cells.to_pylist() for cells in one), strict=True)]
 
 
 class _SQLiteSession:
@@ -113,11 +120,12 @@ class _SQLiteSession:
         marks = ", ".join("?" * len(table.columns))
         statement = f"INSERT INTO {self._kind.quoted(table.name)} ({columns}) VALUES ({marks})"
         done = 0
-        for batch in folder.batches(table):
-            with self._connection.cursor() as cursor:
-                cursor.executemany(statement, _with_numbers(batch, table))
-            done += batch.num_rows
-            told(table.name, done)
+        with _prepared(self._connection, statement) as insert:
+            for batch in one_ahead(_with_numbers(batch, table) for batch in folder.batches(table)):
+                insert.bind(batch)
+                insert.execute_update()
+                done += batch.num_rows
+                told(table.name, done)
         return done
 
     def count(self, table: str) -> int:
@@ -235,18 +243,33 @@ def _hashed_by(
     connection: Any, sql: str, forms: Sequence[Form], at_once: int, stop: Event | None
 ) -> RowHasher:
     hasher = RowHasher(forms)
-    for batch in _fetched(connection, sql, at_once):
-        if stop is not None and stop.is_set():
-            break
-        hasher.hash_columns(batch.columns)
+    with closing(_fetched(connection, sql, at_once)) as batches:
+        for batch in batches:
+            if stop is not None and stop.is_set():
+                break
+            hasher.hash_columns(batch.columns)
     return hasher
 
 
-def _fetched(connection: Any, query: str, at_once: int) -> Iterator[Any]:
-    with connection.cursor() as cursor:
-        cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": at_once})
-        cursor.execute(query)
-        yield from cursor.fetch_record_batch()
+def _fetched(connection: Any, query: str, at_once: int = _ROWS_AT_ONCE) -> Generator[Any, None, None]:
+    """Yield the rows of a query as batches of Arrow; to be closed before the connection is."""
+    from pyarrow import RecordBatchReader
+
+    with _prepared(connection, query) as statement:
+        statement.set_options(**{"adbc.sqlite.query.batch_rows": at_once})
+        handle, _ = statement.execute_query()
+        with RecordBatchReader.from_stream(handle) as batches:
+            yield from batches
+
+
+@contextmanager
+def _prepared(connection: Any, sql: str) -> Iterator[Any]:
+    from adbc_driver_manager import AdbcStatement
+
+    with AdbcStatement(connection) as statement:
+        statement.set_sql_query(sql)
+        statement.prepare()
+        yield statement
 
 
 def _own_references_hold(connection: Any, tables: Sequence[TableDocument], kind: Database) -> bool:
