@@ -60,17 +60,33 @@ def test_a_stop_that_comes_while_something_is_cleared_away_is_heard(number):
     assert done.stderr == ""
 
 
-def test_a_check_of_a_small_file_loads_no_database(pravix, sheet, tmp_path):
+@pytest.mark.parametrize(
+    ("arguments", "status", "heavy"),
+    [
+        (
+            ("check", "made", "SHEET"),
+            1,
+            "sqlalchemy duckdb sqlglot matplotlib pandas",
+        ),  # All is there already.
+        (("load", "made", "sqlite:///made.db"), 0, "duckdb sqlglot matplotlib pandas"),
+    ],
+    ids=lambda given: given[0] if isinstance(given, tuple) else None,
+)
+def test_what_is_done_with_a_small_folder_loads_only_what_it_takes(
+    pravix, sheet, tmp_path, arguments, status, heavy
+):
     assert pravix("decompose", sheet, "--out", "made").status == 0
     code = (
-        "import sys; sys.argv = ['pravix', 'check', 'made', sys.argv[1]]\n"
+        "import sys; status, heavy, *sys.argv[1:] = sys.argv[1:]\n"
         "from pravix.cli.main import main\n"
         "try: main()\n"
-        "except SystemExit as end: assert end.code == 1  # All rows are there already.\n"
-        "heavy = {'sqlalchemy', 'duckdb', 'sqlglot', 'matplotlib'} & set(sys.modules)\n"
-        "assert not heavy, heavy\n"
+        "except SystemExit as end: assert (end.code or 0) == int(status)\n"
+        "loaded = set(heavy.split()) & set(sys.modules)\n"
+        "assert not loaded, loaded\n"
     )
-    subprocess.run([sys.executable, "-c", code, sheet], check=True, capture_output=True, cwd=tmp_path)
+    given = [str(sheet) if one == "SHEET" else one for one in arguments]
+    command = [sys.executable, "-c", code, str(status), heavy, *given]
+    subprocess.run(command, check=True, capture_output=True, cwd=tmp_path)
 
 
 def test_plurals_are_made_without_functions_that_check_types():

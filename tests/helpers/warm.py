@@ -17,7 +17,7 @@ import importlib, json, os, sys
 for name in ("main", "decompose", "survey", "report", "load", "check", "connect", "demo"):
     importlib.import_module(f"pravix.cli.{name}")
 for name in (
-    "adbc_driver_sqlite.dbapi", "inflect", "jinja2", "matplotlib.backends.backend_svg", "matplotlib.figure",
+    "adbc_driver_sqlite", "inflect", "jinja2", "matplotlib.backends.backend_svg", "matplotlib.figure",
     "networkx", "psycopg", "pyarrow.csv", "pyarrow.parquet", "pymysql", "python_calamine", "rapidfuzz.process",
     "sqlalchemy.dialects.mysql", "sqlalchemy.dialects.postgresql", "sqlalchemy.dialects.sqlite", "tomlkit", "xlsxwriter",
 ):

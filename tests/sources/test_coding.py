@@ -15,6 +15,9 @@ from pravix.sources.coding import (
     code_array,
     coded_column,
     decimal_numbers,
+    flags_of,
+    numbers_of,
+    present,
     text_array,
     whole_numbers,
 )
@@ -34,6 +37,37 @@ def test_codes_come_back_from_a_part_of_an_array():
         "",
         "a",
     ]
+
+
+@given(st.lists(st.text(st.characters(codec="utf-8"))))
+def test_more_letters_than_a_small_number_counts_are_large_texts(texts):
+    before, coding._LARGE = coding._LARGE, 3
+    try:
+        for some in (texts, packed(texts)):
+            array = text_array(some)
+            assert array.to_pylist() == texts
+            large = len("".join(texts).encode()) >= 3
+            assert array.type == (pyarrow.large_string() if large else pyarrow.string())
+            assert coded_column("a", pyarrow.chunked_array([array])).texts() == texts
+    finally:
+        coding._LARGE = before
+
+
+@given(
+    st.lists(st.none() | st.integers(-(2**31), 2**31 - 1)),
+    st.sampled_from([np.int32, np.int64]),
+    st.integers(0, 9),
+)
+def test_numbers_and_what_is_there_of_them_are_read_from_any_part_of_an_array(cells, kind, start):
+    codes = np.array([cell or 0 for cell in cells], dtype=kind)
+    array = code_array(codes, np.array([cell is not None for cell in cells], dtype=np.bool_))
+    assert array.to_pylist() == cells
+    part, cells = array.slice(start), cells[start:]
+    there = [cell is not None for cell in cells]
+    assert present(part).tolist() == there
+    assert numbers_of(part)[there].tolist() == [cell for cell in cells if cell is not None]
+    assert flags_of(part.is_valid()).tolist() == there
+    assert flags_of(array.is_valid().slice(start)).tolist() == there
 
 
 @given(CELLS, CELLS)

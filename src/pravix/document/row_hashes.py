@@ -27,7 +27,7 @@ from pravix.relation.hashes import stirred
 from pravix.relation.relation import Codes, Column, Relation
 from pravix.relation.texts import Texts
 from pravix.relation.types import NUMBER, Kind, comparable, is_number
-from pravix.sources.coding import arrow_cells, decimal_numbers, texts_of
+from pravix.sources.coding import arrow_cells, decimal_numbers, numbers_of, present, texts_of
 
 if TYPE_CHECKING:
     import pyarrow
@@ -188,23 +188,17 @@ def _of_array(values: pyarrow.Array, form: Form) -> Hashes:
     from pyarrow import types
 
     if form is Form.WHOLE and types.is_signed_integer(values.type):
-        return _of_bits(values.cast("int64").fill_null(0).to_numpy(), _nulls(values))
+        return _of_bits(numbers_of(values.cast("int64")), ~present(values))
     if form is Form.DECIMAL and types.is_decimal128(values.type) and values.type.precision <= _DOUBLE_DIGITS:
         halves = np.frombuffer(values.buffers()[1], np.int64).reshape(-1, 2)
         whole = halves[values.offset : values.offset + len(values), 0]
-        return _of_bits(whole / 10.0**values.type.scale, _nulls(values))  # Rounded correctly, as a text is.
+        return _of_bits(whole / 10.0**values.type.scale, ~present(values))  # Rounded correctly, as a text is.
     coded = values.dictionary_encode()
     kind = coded.dictionary.type
     as_texts = form is Form.TEXT and (types.is_string(kind) or types.is_large_string(kind))
     different = texts_of(coded.dictionary) if as_texts else coded.dictionary.to_pylist()
     hashes = np.concatenate([_of_values(different, form), _of_values([None], form)])
-    codes: NDArray[np.int32] = coded.indices.fill_null(len(different)).to_numpy(zero_copy_only=False)
-    return hashes[codes]
-
-
-def _nulls(values: pyarrow.Array) -> NDArray[np.bool_]:
-    found: NDArray[np.bool_] = values.is_null().to_numpy(zero_copy_only=False)
-    return found
+    return hashes[np.where(present(coded.indices), numbers_of(coded.indices), len(different))]
 
 
 def _written(total: NDArray[np.uint64]) -> str:

@@ -18,6 +18,7 @@ from pravix.document.model import TableDocument
 from pravix.document.row_hashes import Form, of_arrays
 from pravix.proof.table_rows import ROWS_AT_ONCE, Batch, Texts, texts
 from pravix.relation.types import Kind, comparable
+from pravix.sources.coding import code_array, flags_of, numbers_of
 
 Rows = NDArray[np.int64]
 """Numbers of rows, counted from 0; -1 for none."""
@@ -49,7 +50,7 @@ def all_filled(cells: Sequence[Texts]) -> NDArray[np.bool_]:
     """Return which rows have no blank among some cells."""
     filled = np.ones(len(cells[0]), dtype=np.bool_)
     for column in cells:
-        filled &= compute.not_equal(column, "").to_numpy(zero_copy_only=False)
+        filled &= numbers_of(compute.binary_length(column)) > 0
     return filled
 
 
@@ -147,8 +148,8 @@ class _Index:
     def _equal(self, rows: Rows, wanted: Sequence[Texts], which: NDArray[np.bool_]) -> NDArray[np.bool_]:
         same = np.ones(len(rows), dtype=np.bool_)
         for own, other in zip(self._cells, wanted, strict=True):
-            pair = own.take(pyarrow.array(rows)), other.filter(pyarrow.array(which))
-            same &= compute.equal(*pair).to_numpy(zero_copy_only=False)
+            pair = own.take(code_array(rows)), other.take(code_array(np.flatnonzero(which)))
+            same &= flags_of(compute.equal(*pair))
         return same
 
     def _further(self, place: int, wanted: Sequence[str]) -> int:

@@ -9,7 +9,6 @@ from collections.abc import Mapping, Sequence
 from itertools import islice
 
 import numpy as np
-import pyarrow
 from pyarrow import compute
 
 from pravix.document.joining import FlatJoin, Joined, PartJoin, Place, flat_join, part_join
@@ -20,7 +19,8 @@ from pravix.first_normal_form.lists import RebuiltList
 from pravix.first_normal_form.rebuilt import FromChild
 from pravix.proof.held import Held, Rows, Runs, compared
 from pravix.proof.rebuilding import listed, rebuilt
-from pravix.proof.table_rows import Batch, Texts, texts
+from pravix.proof.table_rows import BLANK, Batch, Texts, texts
+from pravix.sources.coding import code_array, numbers_of
 
 _MOST_DIGITS = 18
 
@@ -112,7 +112,7 @@ class Rejoined:
         """Return the cells of a column of a joined table."""
         rows = self._rows[place.alias]
         own = self._cells[place.alias][place.column]
-        return compute.fill_null(own.take(pyarrow.array(rows, mask=rows < 0)), "")
+        return compute.fill_null(own.take(code_array(rows, rows >= 0)), BLANK)
 
 
 class _Parts:
@@ -125,7 +125,7 @@ class _Parts:
         self._facts = joined.cells(self._part.place(entry.fact))
         told = self._child.cells[entry.position].to_pylist()
         self._places = np.array([_position(cell) for cell in told], np.int64)
-        ranks = compute.rank(self._facts, tiebreaker="min").to_numpy().astype(np.int64)
+        ranks = numbers_of(compute.rank(self._facts, tiebreaker="min"))
         self._runs = self._child.runs(self._columns, self._places, ranks)
 
     @property
@@ -140,7 +140,7 @@ class _Parts:
             places = [parent.place(name) for name in self._part.home.references.columns]
             wanted = [compared(rows.cells(place), place.kind) for place in places]
         there, counts = self._runs.of(self._child.positions(self._columns, wanted, rows.count))
-        facts = self._facts.take(pyarrow.array(there)).to_pylist()
+        facts = self._facts.take(code_array(there)).to_pylist()
         told = zip(self._places[there].tolist(), facts, strict=True)
         return [[part for part in islice(told, count) if part[1]] for count in counts.tolist()]
 

@@ -13,8 +13,9 @@ from pyarrow import compute
 from pravix.document.model import CheckDocument, ColumnDocument, LinkDocument, TableDocument
 from pravix.proof.held import Held, all_filled, key_cells, key_hashes
 from pravix.proof.repeats import Repeats
-from pravix.proof.table_rows import Batch, TableRows, Texts
+from pravix.proof.table_rows import BLANK, Batch, TableRows, Texts
 from pravix.relation.types import Kind, fits, shape, sure_number
+from pravix.sources.coding import code_array
 from pravix.wording import joined, shortened
 
 _REMEMBERED = 200_000
@@ -102,7 +103,7 @@ class _ColumnCheck:
             return False
         sound = self._surely(cells)
         if self._column.nullable:
-            sound = compute.or_(sound, compute.equal(cells, ""))
+            sound = compute.or_(sound, compute.equal(cells, BLANK))
         return bool(compute.all(sound).as_py())
 
     def _allows(self, cell: str) -> bool:
@@ -248,8 +249,9 @@ def _surely_typed(column: ColumnDocument) -> Callable[[Texts], Texts] | None:
     if pattern:
         return lambda cells: compute.match_substring_regex(cells, f"^{pattern}$")
     if column.kind in (Kind.TEXT, Kind.CODE) and length:
+        most = code_array(np.array([length]))[0]
         return lambda cells: compute.and_(
-            compute.less_equal(compute.utf8_length(cells), length), compute.not_equal(cells, "")
+            compute.less_equal(compute.utf8_length(cells), most), compute.not_equal(cells, BLANK)
         )
     return None
 

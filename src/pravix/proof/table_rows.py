@@ -18,6 +18,7 @@ from pravix.errors import InputError
 from pravix.folder.csv_format import LONGEST_CELL
 from pravix.folder.harmless import harmless
 from pravix.folder.reader import Folder
+from pravix.sources.coding import text_array
 from pravix.wording import counted, shortened
 
 ROWS_AT_ONCE = 200_000
@@ -28,6 +29,10 @@ Texts = Any
 
 Batch = Mapping[str, Texts]
 """Some rows: the cells of each column, by the name of the column."""
+
+
+BLANK = text_array([""]).cast(pyarrow.large_string())[0]
+"""The cell that is a blank."""
 
 
 def texts(cells: Sequence[str]) -> Texts:
@@ -149,4 +154,4 @@ def _written(cells: Any) -> Texts:
             f"{cell:f}" if isinstance(cell, Decimal) else str(cell) for cell in coded.dictionary.to_pylist()
         ]
         cells = texts(told).take(coded.indices)
-    return compute.fill_null(cells.cast(pyarrow.large_string()), "")
+    return compute.fill_null(cells.cast(pyarrow.large_string()), BLANK)

@@ -15,6 +15,9 @@ from pravix.relation.texts import Texts
 _MANY_VALUES = 10_000
 """From so many different values on a column does not keep each as an object."""
 
+_LARGE = 1 << 31
+"""From so many bytes on Arrow's texts are large ones."""
+
 _SPREAD = 4
 """Numbers are looked up in a table of up to so many times as many places."""
 
@@ -27,7 +30,7 @@ def coded_relation(names: Sequence[str], rows: Sequence[Sequence[str]], numbers:
     columns = []
     for name, cells in zip(names, texts, strict=True):
         try:
-            array = pyarrow.array(cells, pyarrow.string())
+            array = text_array(cells)
         except UnicodeEncodeError:
             columns.append(Column.from_texts(name, cells))
             continue
@@ -115,14 +118,35 @@ def _memory(array: Any) -> tuple[NDArray[np.uint8], NDArray[np.int64]]:
 
 
 def _numbers(indices: Any) -> NDArray[np.int32]:
-    """Return Arrow's 32-bit integers with -1 for a null, read from memory: its own way loads pandas."""
-    present, data = indices.buffers()
-    span = slice(indices.offset, indices.offset + len(indices))
-    numbers = np.frombuffer(data, dtype=np.int32)[span]
+    """Return Arrow's 32-bit integers with -1 for a null."""
     if indices.null_count == 0:
-        return numbers
-    bits = np.unpackbits(np.frombuffer(present, dtype=np.uint8), bitorder="little")[span]
-    return np.where(bits, numbers, -1).astype(np.int32)
+        return numbers_of(indices)
+    return np.where(present(indices), numbers_of(indices), -1).astype(np.int32)
+
+
+def numbers_of(array: Any) -> NDArray[Any]:
+    """Return Arrow's whole numbers of 32 or 64 bits, anything for a null, read from memory: its own way loads
+    pandas.
+    """
+    numbers = np.frombuffer(array.buffers()[1] or b"", dtype=f"i{array.type.bit_width // 8}")
+    return numbers[array.offset : array.offset + len(array)]
+
+
+def flags_of(array: Any) -> NDArray[np.bool_]:
+    """Return Arrow's truth values, of which none is null, as above."""
+    return _bits(array, array.buffers()[1])
+
+
+def present(array: Any) -> NDArray[np.bool_]:
+    """Return which cells of an Arrow array are no nulls, as above."""
+    if array.null_count == 0:
+        return np.ones(len(array), dtype=np.bool_)
+    return _bits(array, array.buffers()[0])
+
+
+def _bits(array: Any, buffer: Any) -> NDArray[np.bool_]:
+    bits = np.unpackbits(np.frombuffer(buffer or b"", dtype=np.uint8), bitorder="little")
+    return bits[array.offset : array.offset + len(array)].astype(np.bool_)
 
 
 def text_array(texts: Sequence[str]) -> Any:
@@ -131,16 +155,17 @@ def text_array(texts: Sequence[str]) -> Any:
 
     if isinstance(texts, Texts):
         start, stop = texts.bounds[[0, -1]]
-        offsets = (texts.bounds - start).astype(np.int32)
-        buffers = [None, pyarrow.py_buffer(offsets), pyarrow.py_buffer(texts.data[start:stop])]
-        return pyarrow.Array.from_buffers(pyarrow.utf8(), len(texts), buffers)
-    data = "".join(texts).encode()
-    sizes = np.fromiter(map(len, texts), dtype=np.int32, count=len(texts))
-    if len(data) != int(sizes.sum()):
-        sizes = np.fromiter((len(text.encode()) for text in texts), dtype=np.int32, count=len(texts))
-    offsets = np.concatenate(([0], np.cumsum(sizes))).astype(np.int32)
-    buffers = [None, pyarrow.py_buffer(offsets), pyarrow.py_buffer(data)]
-    return pyarrow.Array.from_buffers(pyarrow.utf8(), len(texts), buffers)
+        bounds, data = texts.bounds - start, pyarrow.py_buffer(texts.data[start:stop])
+    else:
+        letters = "".join(texts).encode()
+        sizes = np.fromiter(map(len, texts), dtype=np.int64, count=len(texts))
+        if len(letters) != int(sizes.sum()):
+            sizes = np.fromiter((len(text.encode()) for text in texts), dtype=np.int64, count=len(texts))
+        bounds, data = np.concatenate((np.zeros(1, np.int64), np.cumsum(sizes))), pyarrow.py_buffer(letters)
+    large = bool(bounds[-1] >= _LARGE)
+    offsets = bounds.astype(np.int64 if large else np.int32)
+    kind = pyarrow.large_utf8() if large else pyarrow.utf8()
+    return pyarrow.Array.from_buffers(kind, len(texts), [None, pyarrow.py_buffer(offsets), data])
 
 
 def numbered_texts(parts: Sequence[Any]) -> NDArray[np.int32]:
@@ -271,9 +296,11 @@ class Numbering:
         return counts
 
 
-def code_array(codes: NDArray[np.int32]) -> Any:
-    """Return codes as an Arrow array."""
+def code_array(codes: NDArray[Any], given: NDArray[np.bool_] | None = None) -> Any:
+    """Return whole numbers of 32 or 64 bits as an Arrow array, with a null where none is ``given``."""
     import pyarrow
 
+    kind = pyarrow.int32() if codes.dtype == np.int32 else pyarrow.int64()
+    bits = None if given is None else pyarrow.py_buffer(np.packbits(given, bitorder="little"))
     data = pyarrow.py_buffer(np.ascontiguousarray(codes))
-    return pyarrow.Array.from_buffers(pyarrow.int32(), len(codes), [None, data])
+    return pyarrow.Array.from_buffers(kind, len(codes), [bits, data])

@@ -19,7 +19,7 @@ from pravix.relation.grouping import first_positions, group_numbers, groups_by
 from pravix.relation.relation import BLANK, Codes, Column, Positions, Relation
 from pravix.relation.texts import Span, Texts
 from pravix.relation.types import Kind, comparable
-from pravix.sources.coding import arrow_cells, coded_column
+from pravix.sources.coding import arrow_cells, coded_column, numbers_of, present
 from pravix.wording import counted, joined, shortened
 
 
@@ -190,7 +190,7 @@ def _given(name: str, cells: Sequence[object], kind: Kind) -> Column:
         return _compared(name, codes, list(known), kind)
     coded = found.dictionary_encode()
     values = [*coded.dictionary.to_pylist(), None]
-    codes = coded.indices.fill_null(len(values) - 1).to_numpy(zero_copy_only=False)
+    codes = np.where(present(coded.indices), numbers_of(coded.indices), len(values) - 1)
     return _compared(name, codes, values, kind)
 
 
