@@ -312,22 +312,26 @@ def _of_bits(numbers: NDArray[Any], blank: NDArray[np.bool_]) -> Hashes:
 def _of_texts(texts: Sequence[str]) -> Hashes:
     """Return the hashes of texts: those of up to 24 bytes all at once, in words of eight with the length.
 
-    A text has the same hash whatever is around it, and however the texts are held.
+    A text has the same hash whatever is around it, and however the texts are held. One that ends in a zero
+    byte, and a byte of one alone, would have that of a shorter text: they are hashed as long ones are.
     """
     if isinstance(texts, Texts):
         from pravix.kernels.hashes import short_texts
 
-        sizes = np.diff(texts.bounds)
+        sizes, last = np.diff(texts.bounds), np.zeros(len(texts), np.uint8)
+        last[sizes > 0] = texts.data[texts.bounds[1:][sizes > 0] - 1]
         found = _as_lanes(sizes)
         short_texts(texts.data, texts.bounds, _SHORT // _WORD, np.array(_SEEDS, dtype=np.uint64), found)
     else:
         encoded = [text.encode(errors="surrogatepass") for text in texts]
         sizes = np.fromiter(map(len, encoded), dtype=np.int64, count=len(encoded))
+        last = np.fromiter((text[-1] if text else 0 for text in encoded), np.uint8, len(encoded))
         found = _as_lanes(sizes)
         for word in np.array(encoded, dtype=f"S{_SHORT}").view(np.uint64).reshape(-1, _SHORT // _WORD).T:
             found ^= word[:, np.newaxis] ^ np.array([_SEEDS], dtype=np.uint64)
             found = stirred(found)
-    for place in np.flatnonzero(sizes > _SHORT).tolist():
+    alike = (last == 0) & (sizes > 0) | (last == 1) & (sizes == 1)
+    for place in np.flatnonzero((sizes > _SHORT) | alike).tolist():
         digest = blake2b(texts[place].encode(errors="surrogatepass"), digest_size=8 * _LANES).digest()
         found[place] = np.frombuffer(digest, dtype="<u8")
     return found

@@ -62,10 +62,13 @@ class CodedCells:
 def arrow_cells(cells: Sequence[object], numeric: bool) -> Any | None:
     """Return cells as a database gives them as an Arrow array.
 
-    None where Arrow would not keep each as it is: cells of several types, or texts that are something else.
+    None where Arrow would not keep each as it is: cells of several types, or texts that are something else;
+    and of few, for which it is not worth while to load what Arrow's own way does.
     """
     import pyarrow
 
+    if len(cells) < _MANY_VALUES:
+        return None
     try:
         found = pyarrow.array(cells)
     except (pyarrow.ArrowException, OverflowError, UnicodeError):
