@@ -34,9 +34,11 @@ _SHARE = 0.125
 _MOST = 0.5
 _LEAST = 256 << 20
 _BESIDE = 192 << 20
-"""What the rest of the program may take beside the database before that has to do with less."""
+"""What the rest of the program may take beside the database before that has to do with less..."""
 
 _AT_LEAST = 128 << 20
+"""...but never with less than this."""
+
 _MINUTES_FROM = 90
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
@@ -127,7 +129,7 @@ class _Landed(SQLConnection):
         ((counted,),) = super().run("SELECT sum(memory_usage_bytes) FROM duckdb_memory()")
         beside = resident_bytes() - int(counted) + coming
         self._memory = min(self._share, max(self._share + _BESIDE - beside, _AT_LEAST))
-        with suppress(DBAPIError):  # What is in use just now cannot be let go.
+        with suppress(DBAPIError), self._undone():  # What is in use just now cannot be let go.
             self.allow(0)
 
     @contextmanager

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+_NEWLINE = ord("\n")
 _PIECE = 1 << 22
 _END = 1 << 10
 
@@ -33,7 +36,7 @@ class Lines:
                     start = 0
                 quoted = quoted or b'"' in piece
                 if not quoted:
-                    lines += piece.count(b"\n")
+                    lines += int(np.count_nonzero(np.frombuffer(piece, np.uint8) == _NEWLINE))
                     end = piece[-_END:] if len(piece) >= _END else (end + piece)[-_END:]
         ended = end[len(end.rstrip(b"\r\n")) :].count(b"\n")
         return None if quoted else lines - ended + 1 - self.above
