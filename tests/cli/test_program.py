@@ -63,11 +63,7 @@ def test_a_stop_that_comes_while_something_is_cleared_away_is_heard(number):
 @pytest.mark.parametrize(
     ("arguments", "status", "heavy"),
     [
-        (
-            ("check", "made", "SHEET"),
-            1,
-            "sqlalchemy duckdb sqlglot matplotlib pandas",
-        ),  # All is there already.
+        (("check", "made", "SHEET"), 1, "sqlalchemy duckdb sqlglot matplotlib pandas"),
         (("load", "made", "sqlite:///made.db"), 0, "duckdb sqlglot matplotlib pandas"),
     ],
     ids=lambda given: given[0] if isinstance(given, tuple) else None,
@@ -75,6 +71,7 @@ def test_a_stop_that_comes_while_something_is_cleared_away_is_heard(number):
 def test_what_is_done_with_a_small_folder_loads_only_what_it_takes(
     pravix, sheet, tmp_path, arguments, status, heavy
 ):
+    """All rows of the sheet are there already when it is checked, which is told by the status."""
     assert pravix("decompose", sheet, "--out", "made").status == 0
     code = (
         "import sys; status, heavy, *sys.argv[1:] = sys.argv[1:]\n"

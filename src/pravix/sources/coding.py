@@ -300,10 +300,10 @@ class Numbering:
 
 
 def code_array(codes: NDArray[Any], given: NDArray[np.bool_] | None = None) -> Any:
-    """Return whole numbers of 32 or 64 bits as an Arrow array, with a null where none is ``given``."""
+    """Return whole numbers as an Arrow array, with a null where none is ``given``."""
     import pyarrow
 
-    kind = pyarrow.int32() if codes.dtype == np.int32 else pyarrow.int64()
+    kind = pyarrow.from_numpy_dtype(codes.dtype)
     bits = None if given is None else pyarrow.py_buffer(np.packbits(given, bitorder="little"))
     data = pyarrow.py_buffer(np.ascontiguousarray(codes))
     return pyarrow.Array.from_buffers(kind, len(codes), [bits, data])
