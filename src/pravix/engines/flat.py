@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from itertools import count
 from typing import Any, NamedTuple
 
-from sqlalchemy import BigInteger, and_, case, cast, func, or_, select, true, tuple_
+from sqlalchemy import BigInteger, and_, case, cast, func, literal, or_, select, true, tuple_
 from sqlalchemy.sql.visitors import replacement_traverse
 
 from pravix.engines.place import MOST_ROWS, Place, Row
@@ -418,7 +418,7 @@ class Flat:
 
     def counted_values(self, column: str, most: int) -> tuple[int, list[tuple[str, int]]]:
         """Return how many different cells a column has, a blank too, and the most frequent with their
-        counts. One pass over the rows, and one more where there are more and they were not counted yet.
+        counts. One pass over the rows.
         """
         (told,) = self.told[column]
         groups = (
@@ -427,12 +427,14 @@ class Flat:
             .group_by(told)
             .subquery()
         )
-        found = self.place.rows(select(groups).order_by(groups.c.n.desc(), groups.c.v).limit(most), most)
-        if len(found) < most:
-            self.sizes[frozenset({column}), frozenset()] = len(found)
-        scale = self.scales.get(column, 0)
-        values = [(padded(cell_told(value), scale), int(times)) for value, times in found]
-        return self.size([column]), values
+        counted = self.sizes.get((frozenset({column}), frozenset()))
+        different = func.count().over() if counted is None else literal(counted, BigInteger)
+        asked = select(groups, different).order_by(groups.c.n.desc(), groups.c.v).limit(most)
+        found = self.place.rows(asked, most)
+        size = int(found[0][2]) if found else 0
+        self.sizes[frozenset({column}), frozenset()] = size
+        values = self._texts(column, (value for value, *_ in found))
+        return size, [(value, int(times)) for value, (_, times, _) in zip(values, found, strict=True)]
 
     def values(
         self, columns: Sequence[str], most: int | None = None, where: Any = None
@@ -454,12 +456,16 @@ class Flat:
         """Return some rows that meet a condition."""
         return self.place.rows(self.fetched().where(condition).limit(most), most)
 
-    def texts(self, row: Row) -> list[str]:
-        """Return a fetched row as texts, without its number."""
-        cells = list(map(cell_told, row if self.numbered is None else row[1:]))
-        if not self.scales:
-            return cells
-        return [padded(cell, self.scales.get(name, 0)) for name, cell in zip(self.names, cells, strict=True)]
+    def texts(self, rows: Sequence[Row]) -> list[list[str]]:
+        """Return the cells of fetched rows as texts, column by column, without the numbers of the rows."""
+        first = 0 if self.numbered is None else 1
+        return [
+            self._texts(name, [row[place] for row in rows]) for place, name in enumerate(self.names, first)
+        ]
+
+    def _texts(self, name: str, cells: Iterable[Any]) -> list[str]:
+        texts, scale = list(map(cell_told, cells)), self.scales.get(name, 0)
+        return [padded(text, scale) for text in texts] if scale else texts
 
     def sample(self, rows: int) -> Iterator[Row]:
         """Yield about so many rows, or all where there are not more."""

@@ -39,6 +39,10 @@ _BESIDE = 192 << 20
 _AT_LEAST = 128 << 20
 """...but never with less than this."""
 
+_DIRECTLY = 16
+"""Groups of so many bits have a place each, which needs no hashes: two to three times as quick for some ten
+thousands, and memory for all of them whether they are there or not."""
+
 _MINUTES_FROM = 90
 
 _LINE = re.compile(r"CSV Error on Line: (\d+)")
@@ -72,6 +76,7 @@ class _Landed(SQLConnection):
             f"SET temp_directory = '{spill}'",
             "SET force_compression = 'uncompressed'",
             "SET wal_autocheckpoint = '1KB'",
+            f"SET perfect_ht_threshold = {_DIRECTLY}",
             "SET enable_progress_bar = true",
             "SET enable_progress_bar_print = false",
         )
@@ -223,11 +228,15 @@ class LandedPlace(Place):
         self._numbers = count(1)
 
     def kept(self, statement: Any) -> Any:
-        """As said there."""
+        """As said there, in any order: in their order one thread would write them where memory is little."""
         self.yield_memory()
         name = f"kept {next(self._numbers)}"
         asked = statement.compile(dialect=self._landed.dialect, compile_kwargs={"literal_binds": True})
-        self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
+        self.run("SET preserve_insertion_order = false")
+        try:
+            self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
+        finally:
+            self.run("SET preserve_insertion_order = true")
         return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
 
     @contextmanager

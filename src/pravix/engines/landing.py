@@ -263,7 +263,7 @@ def _looked_through(
 ) -> list[_Landing]:
     """Return the columns with what the ``data`` in the table tell of them."""
     asked = [
-        f'count(*) FILTER (WHERE "{one.n}" IS NULL)' if one.listed else f"bool_or({_is_spaced(one.whole)})"
+        f'count(*) - count("{one.n}")' if one.listed else f"bool_or({_is_spaced(one.whole)})"
         for one in columns
     ]
     (told,) = place.run(f"SELECT {', '.join(asked)} FROM {data}")

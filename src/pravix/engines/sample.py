@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from array import array
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from copy import copy
+from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,8 @@ from pravix.relation.relation import BLANK, Column, Relation
 
 ROWS = 50_000
 """About so many rows are drawn."""
+
+_AT_ONCE = 4_000
 
 
 class Sample:
@@ -49,15 +52,16 @@ class Sample:
         """Add the rows of one statement that are not there yet; return how many they are."""
         before = len(self)
         seen: Counter[tuple[int, ...]] = Counter()
-        numbered = self.flat.numbered is not None
-        for row in fetched:
-            cells = zip(self._known, self.flat.texts(row), strict=True)
-            codes = tuple([known.setdefault(cell, len(known)) for known, cell in cells])
-            seen[codes] += 1
-            if seen[codes] > self._held[codes]:
-                self._held[codes] += 1
-                self._codes.extend(codes)
-                self._numbers.append(int(row[0]) + self.flat.first_row if numbered else len(self) + 1)
+        rows = iter(fetched)
+        while some := list(islice(rows, _AT_ONCE)):
+            numbers = None if self.flat.numbered is None else [int(row[0]) for row in some]
+            for place, codes in enumerate(zip(*map(_coded, self._known, self.flat.texts(some)), strict=True)):
+                seen[codes] += 1
+                if seen[codes] > self._held[codes]:
+                    self._held[codes] += 1
+                    self._codes.extend(codes)
+                    number = len(self) + 1 if numbers is None else numbers[place] + self.flat.first_row
+                    self._numbers.append(number)
         return len(self) - before
 
     def relation(self, start: int = 0) -> Relation:
@@ -67,7 +71,8 @@ class Sample:
 
     def relation_of(self, fetched: Iterable[Row]) -> Relation:
         """Return fetched rows, whether they are in the sample or not."""
-        return self.cleaned(Relation.from_rows(self.flat.names, list(map(self.flat.texts, fetched))))
+        rows = list(zip(*self.flat.texts(list(fetched)), strict=True))
+        return self.cleaned(Relation.from_rows(self.flat.names, rows))
 
     def column(self, name: str) -> Column:
         """Return the cells of one column."""
@@ -84,3 +89,10 @@ class Sample:
         if start:
             return Column.from_texts(name, [values[code] for code in codes.tolist()])
         return Column(name, codes, values)
+
+
+def _coded(known: dict[str, int], texts: Sequence[str]) -> list[int]:
+    """Return the codes of some texts; those that are not ``known`` get the next ones."""
+    for text in dict.fromkeys(texts):
+        known.setdefault(text, len(known))
+    return [known[text] for text in texts]

@@ -24,6 +24,9 @@ _MISFITS = 20
 _ROUNDS = 4
 _AGAIN = 50
 _WIDE = 38
+_FEW = 0.25
+"""Where not more of the rows drawn have a value of their own, all of them are counted with the most frequent:
+that holds each of them once."""
 
 _PATTERNS = {
     Kind.INTEGER: "^-?(0|[1-9][0-9]{0,17})$",
@@ -39,10 +42,12 @@ _MARKS = {"A": "[A-Z]", "a": "[a-z]", "9": "[0-9]"}
 def spreads(sample: Sample) -> dict[str, Spread]:
     """Return how the cells of every column are spread over all rows, and tell the flat table.
 
-    One pass over all rows for a column of few values, as far as the sample tells, and two for others.
+    One pass over all rows for a column whose values come again, as far as the sample tells, and two for
+    others.
     """
     flat = sample.flat
-    found = {name: _spread(flat, name, sample.different(name) <= _VALUES) for name in flat.names}
+    few = max(_VALUES, _FEW * len(sample))
+    found = {name: _spread(flat, name, sample.different(name) <= few) for name in flat.names}
     flat.full.update(name for name, one in found.items() if not one.blanks)
     return found
 

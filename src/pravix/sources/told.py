@@ -23,7 +23,8 @@ SURE_DIGITS = {"double": 15, "float": 6, "halffloat": 3}
 def cell_told(cell: Any) -> str:
     """Return a value of a database as a text: every digit, every second, JSON for what has parts."""
     if cell.__class__ is str:
-        return str(cell)
+        text: str = cell
+        return text
     if cell is None:
         return ""
     if isinstance(cell, bool):
