@@ -5,7 +5,7 @@ from random import Random
 
 import pyarrow
 import pytest
-from flat_tables import ALL_ENGINES, ENGINES, database_of, executed, put
+from flat_tables import ALL_ENGINES, ENGINES, database_of, executed, put, put_all
 from pyarrow import parquet
 from samples import holds, subsets
 
@@ -67,11 +67,12 @@ def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, mon
     monkeypatch.setattr(asking, "SETTLING", 5)
     monkeypatch.setattr(flat_module, "SETTLING", 5)
     monkeypatch.setattr(flat_module, "_SLICE", 6)
+    randoms = list(map(Random, range(TABLES[engine])))
+    made = {f"rows {seed}": random_rows(random) for seed, random in enumerate(randoms)}
     with database_of(engine, tmp_path) as url:
-        for seed in range(TABLES[engine]):
-            random = Random(seed)
-            names, rows = random_rows(random)
-            reading = Reading(table=put(url, names, rows), keep_spaces=random.random() < 0.5)
+        tables = zip(randoms, put_all(url, made), made.values(), strict=True)
+        for seed, (random, table, (names, rows)) in enumerate(tables):
+            reading = Reading(table=table, keep_spaces=random.random() < 0.5)
             relation = as_read(names, rows, reading.keep_spaces)
             wanted = discover(relation)
             found = asked(flat_table(url, reading), reading.keep_spaces, random, random.random() < 0.5)

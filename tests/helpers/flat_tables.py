@@ -45,22 +45,31 @@ def executed(url, *statements):
 
 def put(url, names, rows, table="flat rows", kind="VARCHAR(250)"):
     """Put rows into a table of texts, in the place of one that is there; return its name."""
+    (name,) = put_all(url, {table: (names, rows)}, kind)
+    return name
+
+
+def put_all(url, tables, kind="VARCHAR(250)"):
+    """Put the names of columns and rows into tables of texts at once; return their names."""
     if url.startswith("sc:"):
-        table = table.replace(" ", "_")
-        executed(url, (f"DROP TABLE IF EXISTS {table}",))
-        executed(url, *((one,) for one in spark_statements(names, rows, table)))
-        return table
+        called = [table.replace(" ", "_") for table in tables]
+        for name, (names, rows) in zip(called, tables.values(), strict=True):
+            executed(url, (f"DROP TABLE IF EXISTS {name}",))
+            executed(url, *((one,) for one in spark_statements(names, rows, name)))
+        return called
     mark = "`" if "mariadb" in url else '"'
     place = "%s" if "mariadb" in url or "postgresql" in url else "?"
-    name = f"{mark}{table}{mark}"
-    columns = ", ".join(f"{mark}{one.replace('%', '%%')}{mark} {kind}" for one in names)
-    executed(
-        url,
-        (f"DROP TABLE IF EXISTS {name}",),
-        (f"CREATE TABLE {name} ({columns})",),
-        (f"INSERT INTO {name} VALUES ({', '.join([place] * len(names))})", [tuple(row) for row in rows]),
-    )
-    return table
+    statements = []
+    for table, (names, rows) in tables.items():
+        name = f"{mark}{table}{mark}"
+        columns = ", ".join(f"{mark}{one.replace('%', '%%')}{mark} {kind}" for one in names)
+        statements += [
+            (f"DROP TABLE IF EXISTS {name}",),
+            (f"CREATE TABLE {name} ({columns})",),
+            (f"INSERT INTO {name} VALUES ({', '.join([place] * len(names))})", [tuple(row) for row in rows]),
+        ]
+    executed(url, *statements)
+    return list(tables)
 
 
 def spark_statements(names, rows, table):
