@@ -228,16 +228,22 @@ class LandedPlace(Place):
         self._numbers = count(1)
 
     def kept(self, statement: Any) -> Any:
-        """As said there, in any order: in their order one thread would write them where memory is little."""
+        """As said there, in any order."""
         self.yield_memory()
         name = f"kept {next(self._numbers)}"
         asked = statement.compile(dialect=self._landed.dialect, compile_kwargs={"literal_binds": True})
+        with self.in_any_order():
+            self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
+        return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
+
+    @contextmanager
+    def in_any_order(self) -> Iterator[None]:
+        """Let all processors fill a table: in the order of its rows one would, where memory is little."""
         self.run("SET preserve_insertion_order = false")
         try:
-            self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
+            yield
         finally:
             self.run("SET preserve_insertion_order = true")
-        return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
 
     @contextmanager
     def room_for(self, columns: int) -> Iterator[None]:

@@ -160,7 +160,7 @@ def _filled(place: LandedPlace, file: File, reading: Reading) -> _Filled:
         _Landing(n, name, landed_cell(*one), blank=words.get(name, ()))
         for n, (name, one) in enumerate(zip(names, kinds.items(), strict=True))
     ]
-    with place.doing(f"looking through {file.name}"):
+    with place.doing(f"looking through {file.name}"), place.in_any_order():
         share = min(1.0, max(_WHOLE, min(_SHARE * file.bytes, _MOST_LOOKED_AT)) / max(file.bytes, 1))
         lines = _look_at_some(place, file, columns, share)
         columns = [_listed(place, one, share) for one in columns]
