@@ -16,6 +16,7 @@ from pravix.engines import place as place_module
 from pravix.engines.landed import LandedPlace, _Landed
 from pravix.engines.staying import read_anywhere
 from pravix.errors import InputError
+from pravix.processors import processors
 from pravix.relation.types import Kind, column_type
 from pravix.sources.read import read_source
 from pravix.sources.reading import Reading
@@ -351,6 +352,23 @@ def test_a_statement_that_wants_more_memory_gets_up_to_half_and_one_that_fails_e
         assert place.run("SELECT kg FROM kept") == [(7,)]
     finally:
         place.close()
+
+
+@pytest.mark.parametrize("columns", [4, 15, 300])
+def test_groups_have_a_place_each_where_all_of_them_take_little(columns, tmp_path):
+    """The memory of these places is not part of what DuckDB holds itself to."""
+    path = tmp_path / "flat.csv"
+    rows = [",".join(f"{n % 50} {place}" for place in range(columns)) for n in range(200)]
+    path.write_text("\n".join([",".join(f"column {place}" for place in range(columns)), *rows]))
+    flat = read_anywhere(str(path), Reading(memory=ALWAYS)).flat
+    try:
+        asked = "SELECT value FROM duckdb_settings() WHERE name = 'perfect_ht_threshold'"
+        ((bits,),) = flat.place.run(asked)
+        bytes_a_place = processors() * columns * 32
+        assert 2 ** int(bits) * bytes_a_place <= 64 << 20 < 2 ** (int(bits) + 1) * bytes_a_place
+        assert flat.summary(["column 0"], ["column 1", f"column {columns - 1}"]).groups == 50
+    finally:
+        flat.place.close()
 
 
 def test_what_cannot_be_read_outside_memory_is_told(tmp_path):

@@ -39,9 +39,12 @@ _BESIDE = 192 << 20
 _AT_LEAST = 128 << 20
 """...but never with less than this."""
 
-_DIRECTLY = 16
-"""Groups of so many bits have a place each, which needs no hashes: two to three times as quick for some ten
-thousands, and memory for all of them whether they are there or not."""
+_DIRECTLY = 64 << 20
+"""What groups may take that have a place each, whether they are there or not, on all processors: that needs
+no hashes, and is two to three times as quick for some ten thousands."""
+
+_ENDS = 32
+"""So much of it the least and the greatest value of a column take in a group."""
 
 _MINUTES_FROM = 90
 
@@ -76,7 +79,6 @@ class _Landed(SQLConnection):
             f"SET temp_directory = '{spill}'",
             "SET force_compression = 'uncompressed'",
             "SET wal_autocheckpoint = '1KB'",
-            f"SET perfect_ht_threshold = {_DIRECTLY}",
             "SET enable_progress_bar = true",
             "SET enable_progress_bar_print = false",
         )
@@ -235,6 +237,11 @@ class LandedPlace(Place):
         with self.in_any_order():
             self.run(f'CREATE TEMP TABLE "{name}" AS {asked}')
         return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
+
+    def group_directly(self, columns: int) -> None:
+        """Give groups a place each where there are few, of a table with so many columns."""
+        places = _DIRECTLY // (processors() * columns * _ENDS)
+        self.run(f"SET perfect_ht_threshold = {max(places.bit_length() - 1, 0)}")
 
     @contextmanager
     def in_any_order(self) -> Iterator[None]:

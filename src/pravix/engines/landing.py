@@ -66,6 +66,7 @@ def landed(
         ((rows,),) = place.run(f"SELECT COUNT(*) FROM {_TABLE}")
         if not rows:
             raise InputError(f"{file.name} holds no data rows", "Give a file with at least one record.")
+        place.group_directly(len(filled.names))
         place.yield_memory(_DRAWN)
     except BaseException:
         with suppress(Exception):
