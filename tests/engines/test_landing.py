@@ -1,5 +1,6 @@
 """Files that are landed in an embedded database: rows that cannot be read, its memory, how long it takes."""
 
+import csv
 import gzip
 import re
 from datetime import UTC, datetime, time, timedelta
@@ -354,13 +355,13 @@ def test_a_statement_that_wants_more_memory_gets_up_to_half_and_one_that_fails_e
         place.close()
 
 
-@pytest.mark.parametrize("columns", [4, 15, 300])
+@pytest.mark.parametrize("columns", [4, 15, 90])
 def test_groups_have_a_place_each_where_all_of_them_take_little(columns, tmp_path):
     """The memory of these places is not part of what DuckDB holds itself to."""
     path = tmp_path / "flat.csv"
-    rows = [",".join(f"{n % 50} {place}" for place in range(columns)) for n in range(200)]
+    rows = [",".join(f"honey {n % 50} {place}" for place in range(columns)) for n in range(2_000)]
     path.write_text("\n".join([",".join(f"column {place}" for place in range(columns)), *rows]))
-    flat = read_anywhere(str(path), Reading(memory=ALWAYS)).flat
+    flat = read_anywhere(str(path), Reading(memory=1)).flat
     try:
         asked = "SELECT value FROM duckdb_settings() WHERE name = 'perfect_ht_threshold'"
         ((bits,),) = flat.place.run(asked)
@@ -390,6 +391,29 @@ def test_what_is_only_seen_at_the_end_or_by_hand_is_not_passed_over(tmp_path):
     plainly.write_text(csv_text(deliveries(6_000)), encoding="utf-8")
     with pytest.raises(InputError, match="a patch is applied there only"):
         read_anywhere(str(plainly), Reading(memory=ALWAYS, patch="patch.csv"))
+
+
+@pytest.mark.parametrize("mark", [",", ";"])
+@pytest.mark.parametrize("end", ["", "Total"])
+def test_rows_of_many_bytes_are_read_outside_memory_as_in_memory(mark, end, tmp_path):
+    """Rows of 12 kB: neither end of the file is as long as that."""
+    path = tmp_path / "wide.csv"
+    names = [f"month {place} kg" for place in range(30)]
+    rows = [
+        [f"D-{n:04}", *(f'{n * place % 97} kg of "lime" {mark}' * 25 for place in range(29))]
+        for n in range(90)
+    ]
+    rows += [["Total", *[""] * 28, "1234.5"]] if end else []
+    with path.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file, delimiter=mark).writerows([names, *rows])
+    if end:
+        with pytest.raises(InputError, match="needs to be read with care"):
+            read_anywhere(str(path), Reading(memory=1))
+        assert read_source(str(path)).relation.row_count == 90
+        return
+    _, landed_rows, _ = all_landed(path)
+    assert list(landed_rows.values()) == list(map(tuple, rows))
+    assert list(read_source(str(path)).relation.rows()) == list(map(tuple, rows))
 
 
 def test_what_takes_long_is_told_with_the_time_that_is_left(tmp_path, monkeypatch):

@@ -146,7 +146,8 @@ def test_both_readers_give_back_what_was_written(cells):
     data = text.getvalue().encode()
     filled = [row for row in cells if any(cell.strip() for cell in row)]
     assume(filled)
-    careful = _read_carefully(data, ",", Reading(header=(1, 1), last_row=10**6), "sheet.csv")
+    wished = Reading(header=(1, 1), last_row=10**6)
+    careful = _read_carefully(data, text.getvalue(), ",", wished, "sheet.csv")
     assert careful.rows == filled
     fast = _read_fast(data, ",")
     assert (fast is not None) == (filled == cells)

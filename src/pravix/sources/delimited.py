@@ -13,11 +13,12 @@ import io
 import os
 import re
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from itertools import islice
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
@@ -44,6 +45,9 @@ from pravix.sources.left_out import note_row, total_row, typical_fill
 from pravix.sources.reading import Reading
 from pravix.writing import new_file
 
+if TYPE_CHECKING:
+    import gzip
+
 DELIMITERS = {
     ",": "comma",
     ";": "semicolon",
@@ -55,6 +59,11 @@ DELIMITERS = {
 }
 _HEAD_BYTES = 1 << 16
 _TAIL_BYTES = 1 << 13
+_TAIL_ROWS = 3
+_ENDS = (b"\n", b"\r")
+_MOST_BYTES = 1 << 24
+"""The two ends of a text are as long as its rows ask, but not longer than this."""
+
 _BLOCK_BYTES = 1 << 22
 _BLANK_LINES = (b"\n\n", b"\n\r\n", b"\r\r")
 _TOTAL_WORDS = ("total", "sum", "average", "mean", "count", "gesamt")
@@ -72,8 +81,9 @@ def read_delimited(path: str, reading: Reading) -> Source:
     data = decoded.data
     if not data.strip():
         raise InputError(f"{name} is empty", "Give a CSV file with a header row and data rows.")
-    head = _head(data)
-    delimiter = reading.delimiter or _delimiter(head, whole=len(data) <= _HEAD_BYTES)
+    first = _head(lambda size: data[:size])
+    head = first.decode(errors="ignore")
+    delimiter = reading.delimiter or _delimiter(head, whole=len(first) == len(data))
     if len(delimiter) != 1 or delimiter in '"\r\n':
         raise InputError(
             f"the delimiter {delimiter!r} is not one character", "Give one character, for example ';'."
@@ -83,7 +93,7 @@ def read_delimited(path: str, reading: Reading) -> Source:
     found = None if _needs_care(data, head, delimiter, reading) else _read_fast(data, delimiter)
     if found is not None and not _sums_up(found):
         return Source(found, Account(name, f"{form}, header in row 1", decoded.notes))
-    laid = _read_carefully(data, delimiter, reading, name)
+    laid = _read_carefully(data, head, delimiter, reading, name)
     if laid.ragged:
         keep_apart(laid, reading, name)
     relation = coded_relation(laid.names, laid.rows, laid.numbers)
@@ -134,6 +144,27 @@ def read_plainly(path: str, reading: Reading) -> Plainly:
     )
 
 
+def _head(first: Callable[[int], bytes]) -> bytes:
+    """Return the ``first`` bytes of a text: so many that the rows are among them that are looked at."""
+
+    def rows(text: bytes) -> int:
+        outside = text.split(b'"')[::2]
+        return max(sum(part.count(end) for part in outside) for end in _ENDS)
+
+    size = _HEAD_BYTES
+    while len(head := first(size)) == size < _MOST_BYTES and rows(head) <= HEAD_ROWS:
+        size *= 4
+    return head
+
+
+def _tail(last: Callable[[int], bytes]) -> str:
+    """Return the ``last`` rows of a text, some of them whole."""
+    size = _TAIL_BYTES
+    while len(tail := last(size)) == size < _MOST_BYTES and max(map(tail.count, _ENDS)) <= _TAIL_ROWS:
+        size *= 4
+    return tail[tail.find(b"\n") + 1 :].decode(errors="replace")
+
+
 def _first_lines(path: str) -> bytes:
     """Return the first lines of a file, gzipped or not, all of them whole."""
     import gzip
@@ -143,7 +174,7 @@ def _first_lines(path: str) -> bytes:
         with open(path, "rb") as file:
             packed = file.read(2) == b"\x1f\x8b"
         with gzip.open(path) if packed else open(path, "rb") as file:
-            data = file.read(_HEAD_BYTES)
+            data = _head(lambda size: _from(file, 0, size))
     except (OSError, EOFError, zlib.error) as error:
         raise InputError(f"{display_name(path)} cannot be read: {error}") from None
     if data[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
@@ -157,9 +188,13 @@ def _last_lines(path: str, encoding: str) -> str:
     with open(path, "rb") as file:
         if file.read(2) == b"\x1f\x8b" or encoding == "UTF-16":
             return ""
-        file.seek(max(0, os.path.getsize(path) - _TAIL_BYTES))
-        tail = file.read()
-    return tail[tail.find(b"\n") + 1 :].decode("utf-8", errors="replace")
+        end = os.path.getsize(path)
+        return _tail(lambda size: _from(file, max(0, end - size), size))
+
+
+def _from(file: BinaryIO | gzip.GzipFile, place: int, size: int) -> bytes:
+    file.seek(place)
+    return file.read(size)
 
 
 def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
@@ -180,16 +215,12 @@ def keep_apart(laid: Laid, reading: Reading, name: str) -> None:
     laid.notes.append(f"{count:,} ragged {'row' if count == 1 else 'rows'} kept apart in {reading.ragged}")
 
 
-def _head(data: bytes) -> str:
-    return data[:_HEAD_BYTES].decode("utf-8", errors="ignore")
-
-
 def _delimiter(head: str, whole: bool) -> str:
     """Return the delimiter under which most of the first records are equally wide, and widest."""
     _raise_field_limit()
 
     def fit(delimiter: str) -> tuple[float, int]:
-        widths = [len(row) for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row]
+        widths = list(map(len, _rows(head, delimiter, HEAD_ROWS + 1)))
         widths = widths[:HEAD_ROWS] if whole or len(widths) < 3 else widths[: min(HEAD_ROWS, len(widths) - 1)]
         if not widths or max(widths) == 1:
             return 0.0, 0
@@ -207,12 +238,12 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
         return True
     if (
         _spaced_quotes(head, delimiter)
-        or any(pair in data[:_HEAD_BYTES] for pair in _BLANK_LINES)
+        or any(pair in head.encode() for pair in _BLANK_LINES)
         or data[:1] in b"\r\n"
         or data.count(b'"') % 2 == 1
     ):
         return True
-    rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
+    rows = _rows(head, delimiter, HEAD_ROWS)
     names = [cell.strip() for cell in rows[0]]
     first_line = data.partition(b"\n")[0]
     if (
@@ -224,16 +255,21 @@ def _needs_care(data: bytes, head: str, delimiter: str, reading: Reading) -> boo
         or find_header(rows) != Header(0, 0)
     ):
         return True
-    tail = data[-_TAIL_BYTES:].decode("utf-8", errors="ignore")
-    return _ends_in_totals(tail[tail.find("\n") + 1 :], head, delimiter)
+    return _ends_in_totals(_tail(lambda size: data[-size:]), head, delimiter)
 
 
 def _ends_in_totals(tail: str, head: str, delimiter: str) -> bool:
     """Whether the last lines hold totals or notes, where the first ones tell how full a row is."""
-    rows = [row for row in csv.reader(io.StringIO(head, newline=""), delimiter=delimiter) if row][:HEAD_ROWS]
+    rows = _rows(head, delimiter, HEAD_ROWS)
     last = [row for row in csv.reader(io.StringIO(tail, newline=""), delimiter=delimiter) if row]
     typical = typical_fill(rows[1:])
     return any(total_row(row, typical) or note_row(row, typical) for row in last)
+
+
+def _rows(text: str, delimiter: str, most: int) -> list[list[str]]:
+    """Return the first rows of a text that are not empty."""
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    return list(islice(filter(None, rows), most))
 
 
 def _spaced_quotes(head: str, delimiter: str) -> bool:
@@ -342,11 +378,11 @@ def _first_record(data: bytes, delimiter: str) -> tuple[list[str], int]:
     return next(csv.reader(lines(), delimiter=delimiter)), length
 
 
-def _read_carefully(data: bytes, delimiter: str, reading: Reading, name: str) -> Laid:
+def _read_carefully(data: bytes, head: str, delimiter: str, reading: Reading, name: str) -> Laid:
     """Read record by record and find the table among them."""
     _raise_field_limit()
     text = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline="")
-    spaced = _spaced_quotes(_head(data), delimiter)
+    spaced = _spaced_quotes(head, delimiter)
     reader = csv.reader(text, delimiter=delimiter, skipinitialspace=spaced)
     rows: list[list[str]] = []
     last_line = started = 0
