@@ -11,7 +11,7 @@ import pytest
 from databases import POSTGRES, new_database
 from flat_tables import ENGINES, database_of, executed, put
 from large import NAMES, csv_text, deliveries
-from pyarrow import parquet
+from pyarrow import csv, parquet
 from sqlalchemy import literal_column
 from sqlalchemy.engine import make_url
 
@@ -19,6 +19,7 @@ import pravix
 from pravix.analysis import Analysis
 from pravix.document.design_document import design_document
 from pravix.engines import sample as sample_module
+from pravix.engines import staying
 from pravix.engines.adaptor import DuckDB
 from pravix.engines.staying import Staying, read_anywhere
 from pravix.errors import InputError
@@ -264,6 +265,26 @@ def test_without_the_embedded_database_the_line_to_install_it_is_told(tmp_path, 
     with pytest.raises(InputError, match="does not fit into memory") as caught:
         read_anywhere(str(path), Reading(memory=ALWAYS))
     assert "pip install 'pravix[duckdb]'" in caught.value.hint
+
+
+@pytest.mark.parametrize("above", ["", "Deliveries of 2026\n\n"])
+@pytest.mark.parametrize("ending", ["csv", "csv.gz", "parquet"])
+def test_a_large_file_that_fits_is_read_into_memory_however_it_is_to_be_read(
+    ending, above, tmp_path, monkeypatch
+):
+    """Nor is the embedded database needed for it."""
+    path = tmp_path / f"deliveries.{ending}"
+    text = (above + csv_text(deliveries(600))).encode()
+    if ending == "parquet":
+        parquet.write_table(csv.read_csv(pyarrow.BufferReader(csv_text(deliveries(600)).encode())), path)
+    else:
+        path.write_bytes(gzip.compress(text) if ending == "csv.gz" else text)
+    monkeypatch.setattr(staying, "_SMALL", 0)
+    monkeypatch.setitem(sys.modules, "duckdb_engine", None)
+    found = read_anywhere(str(path), Reading(memory=1 << 30))
+    assert not isinstance(found, Staying)
+    assert found.relation.row_count == 600
+    assert ("header in row 3" in str(found.account)) == (bool(above) and ending != "parquet")
 
 
 @pytest.mark.parametrize("policies", [{}, {"surrogates": "always"}])

@@ -42,15 +42,15 @@ class File:
         """What the header of a text says; its rows may be the header again, or blank."""
         return () if self.plainly is None else self.plainly.names
 
-    @property
-    def bytes_in_memory(self) -> int:
-        """How much memory it would take, about."""
-        return self.bytes * _TIMES_IN_MEMORY
-
     def reader_of_lines(self, path: str) -> str:
         """Return how DuckDB reads a file of some of the lines, passing over what is no row."""
         assert self.plainly is not None
         return _read_csv(path, self.plainly, 0, ", ignore_errors = true")
+
+
+def fits(size: int, memory: int) -> bool:
+    """Whether a file of so many bytes as plain text fits into so many of ``memory``, about."""
+    return size * _TIMES_IN_MEMORY <= memory
 
 
 def parquet_files(path: str) -> list[str]:
@@ -97,15 +97,21 @@ def parquet_file(path: str) -> File:
 
 def text_file(path: str, reading: Reading) -> File:
     """Return what is to be known of a delimited file before it is landed."""
-    size = os.path.getsize(path)
-    packed = path.lower().endswith(".gz")
     told = read_plainly(path, reading)
     mark = DELIMITERS.get(told.delimiter, told.delimiter)
     form = f"{told.encoding.upper()}, {mark} between cells, header in row 1"
-    lines = None if packed or told.encoding == "utf-16" else Lines(path, told.lines_above)
+    lines = None if _packed(path) or told.encoding == "utf-16" else Lines(path, told.lines_above)
     reader = _read_csv(path, told, told.lines_above)
-    size *= _PACKED if packed else 1
-    return File(display_name(path), form, reader, size, 2, told.notes, told, lines)
+    return File(display_name(path), form, reader, text_bytes(path), 2, told.notes, told, lines)
+
+
+def text_bytes(path: str) -> int:
+    """Return how many bytes a delimited file is as plain text, about."""
+    return os.path.getsize(path) * (_PACKED if _packed(path) else 1)
+
+
+def _packed(path: str) -> bool:
+    return path.lower().endswith(".gz")
 
 
 def _read_csv(path: str, told: Plainly, above: int, more: str = "") -> str:

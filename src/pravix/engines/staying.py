@@ -87,20 +87,23 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
     several = os.path.isdir(path) or (not os.path.exists(path) and any(mark in path for mark in "*?["))
     if path == "-" or (not several and not _may_be_large(path, limit)) or path.lower().endswith(IN_MEMORY):
         return None
+    from pravix.engines.landing_files import fits, parquet_file, text_bytes, text_file
+
+    parquet = several or path.lower().endswith(_PARQUET)
+    if not parquet and fits(text_bytes(path), limit):
+        return None  # How it is to be read does not matter yet.
+    file = parquet_file(path) if parquet else text_file(path, reading)
+    if not several and fits(file.bytes, limit):
+        return None
     try:
         import duckdb_engine  # noqa: F401
 
         from pravix.engines.landing import landed
-        from pravix.engines.landing_files import parquet_file, text_file
     except ImportError as error:
         raise InputError(
             f"{path} does not fit into memory, and {error.name} is missing",
             "Install it: pip install 'pravix[duckdb]', or allow more memory: --memory",
         ) from None
-    parquet = several or path.lower().endswith(_PARQUET)
-    file = parquet_file(path) if parquet else text_file(path, reading)
-    if not several and file.bytes_in_memory <= limit:
-        return None
     _check_unpatched(path, reading)
     return landed(file, limit, reading, progress)
 
