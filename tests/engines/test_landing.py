@@ -374,7 +374,7 @@ def test_groups_have_a_place_each_where_all_of_them_take_little(columns, tmp_pat
 
 def test_what_cannot_be_read_outside_memory_is_told(tmp_path):
     path = tmp_path / "titled.csv"
-    path.write_text("Deliveries of 2026\n\n" + csv_text(deliveries(2_000)), encoding="utf-8")
+    path.write_text("Deliveries of 2026\n\n" + csv_text(deliveries(3_000)), encoding="utf-8")
     with pytest.raises(InputError, match="needs to be read with care, and does not fit into memory"):
         read_anywhere(str(path), Reading(memory=ALWAYS))
     with pytest.raises(InputError, match="holds no Parquet files"):
