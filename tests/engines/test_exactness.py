@@ -25,7 +25,7 @@ from pravix.sources.cells import plain
 from pravix.sources.reading import Reading
 from pravix.theory.dependency import Dependency
 
-TABLES = {"sqlite": 300, "duckdb": 300, "postgresql": 300, "mariadb": 80, "spark": 6}
+TABLES = {"sqlite": 300, "duckdb": 300, "postgresql": 300, "mariadb": 80, "spark": 4}
 TEXTS = ["a", "A", "á", "a ", "1", "1.0", "", None, "b", "01", " \u00a0b"]
 
 
