@@ -396,7 +396,7 @@ def test_what_is_only_seen_at_the_end_or_by_hand_is_not_passed_over(tmp_path):
 @pytest.mark.parametrize("mark", [",", ";"])
 @pytest.mark.parametrize("end", ["", "Total"])
 def test_rows_of_many_bytes_are_read_outside_memory_as_in_memory(mark, end, tmp_path):
-    """Rows of 12 kB: neither end of the file is as long as that."""
+    """One row is longer than the end that is looked at first, and sixty are longer than the beginning."""
     path = tmp_path / "wide.csv"
     names = [f"month {place} kg" for place in range(30)]
     rows = [

@@ -239,7 +239,10 @@ class LandedPlace(Place):
         return table(name, *(column(one.name, one.type) for one in statement.selected_columns))
 
     def group_directly(self, columns: int) -> None:
-        """Give groups a place each where there are few, of a table with so many columns."""
+        """Give groups of a table with so many columns a place each, where all of them together are small.
+
+        DuckDB does not count these places into the memory that it may take.
+        """
         places = _DIRECTLY // (processors() * columns * _ENDS)
         self.run(f"SET perfect_ht_threshold = {max(places.bit_length() - 1, 0)}")
 

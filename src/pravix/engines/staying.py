@@ -91,9 +91,9 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
 
     parquet = several or path.lower().endswith(_PARQUET)
     if not parquet and fits(text_bytes(path), limit):
-        return None  # How it is to be read does not matter yet.
+        return None  # Its text need not be plain then.
     file = parquet_file(path) if parquet else text_file(path, reading)
-    if not several and fits(file.bytes, limit):
+    if parquet and not several and fits(file.bytes, limit):
         return None
     try:
         import duckdb_engine  # noqa: F401
