@@ -25,8 +25,8 @@ _ROUNDS = 4
 _AGAIN = 50
 _WIDE = 38
 _FEW = 0.25
-"""Where at most this share of the rows drawn have a value of their own, one pass counts the values and finds the most
-frequent: for that the engine holds all of them at once."""
+"""Where at most this share of the rows drawn have a value of their own, one pass counts the values and finds
+the most frequent: for that the engine holds all of them at once."""
 
 _PATTERNS = {
     Kind.INTEGER: "^-?(0|[1-9][0-9]{0,17})$",

@@ -101,7 +101,7 @@ def _flat(path: str, reading: Reading, limit: int, progress: Progress) -> tuple[
         from pravix.engines.landing import landed
     except ImportError as error:
         raise InputError(
-            f"{path} does not fit into memory, and {error.name} is missing",
+            f"{display_name(path)} does not fit into memory, and {error.name} is missing",
             "Install it: pip install 'pravix[duckdb]', or allow more memory: --memory",
         ) from None
     _check_unpatched(path, reading)
