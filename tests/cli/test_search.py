@@ -9,8 +9,8 @@ import pytest
 def many(tmp_path):
     """A sheet of a few values in many columns: very many rules hold by luck."""
     draw = random.Random(4)
-    lines = [",".join(f"c{place}" for place in range(16))]
-    lines += [",".join(draw.choice("abcd") for _ in range(16)) for _ in range(150)]
+    lines = [",".join(f"c{place}" for place in range(15))]
+    lines += [",".join(draw.choice("abcd") for _ in range(15)) for _ in range(150)]
     (tmp_path / "many.csv").write_text("\n".join(lines) + "\n")
     return "many.csv"
 
@@ -31,11 +31,11 @@ def deliveries(tmp_path):
 
 def test_thousands_of_rules_are_printed_one_by_one_and_counted(pravix, many):
     run = pravix("dependencies", many, "--json", "--verbose")
-    assert "150 rows, 16 columns: all pairs of rows compared" in run.err
+    assert "150 rows, 15 columns: all pairs of rows compared" in run.err
     document = run.document
     assert document["complete"]
     rules = {(tuple(rule["determinant"]), rule["dependent"]) for rule in document["dependencies"]}
-    assert len(rules) == len(document["dependencies"]) > 20_000
+    assert len(rules) == len(document["dependencies"]) > 10_000
     assert run.out.count("\n") < 1.2 * len(rules)
     told = pravix("dependencies", many).out
     assert f"{len(rules):,} minimal rules in the rows" in told

@@ -1,5 +1,6 @@
 """Rules and keys found by asking an engine, against those of all rows in memory, on random tables."""
 
+from contextlib import contextmanager
 from functools import partial
 from random import Random
 
@@ -8,6 +9,7 @@ import pytest
 from flat_tables import ALL_ENGINES, ENGINES, database_of, executed, put, put_all
 from pyarrow import parquet
 from samples import holds, subsets
+from sqlalchemy import create_engine
 
 from pravix.discovery import asking
 from pravix.discovery.asking import Asked
@@ -62,6 +64,19 @@ def asked(flat, keep_spaces, random, settling):
         flat.place.close()
 
 
+@contextmanager
+def held_open(url):
+    """Hold a database of DuckDB open meanwhile: to open one of so many tables anew takes it its time."""
+    engine = create_engine(url) if url.startswith("duckdb") else None
+    connection = engine and engine.connect()
+    try:
+        yield
+    finally:
+        if engine:
+            connection.close()
+            engine.dispose()
+
+
 @pytest.mark.parametrize("engine", ALL_ENGINES)
 def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, monkeypatch):
     monkeypatch.setattr(asking, "SETTLING", 5)
@@ -69,7 +84,7 @@ def test_random_tables_have_the_rules_and_keys_of_all_rows(engine, tmp_path, mon
     monkeypatch.setattr(flat_module, "_SLICE", 6)
     randoms = list(map(Random, range(TABLES[engine])))
     made = {f"rows {seed}": random_rows(random) for seed, random in enumerate(randoms)}
-    with database_of(engine, tmp_path) as url:
+    with database_of(engine, tmp_path) as url, held_open(url):
         tables = zip(randoms, put_all(url, made), made.values(), strict=True)
         for seed, (random, table, (names, rows)) in enumerate(tables):
             reading = Reading(table=table, keep_spaces=random.random() < 0.5)

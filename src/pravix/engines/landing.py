@@ -158,7 +158,7 @@ def _filled(place: LandedPlace, file: File, reading: Reading) -> _Filled:
     kinds, rounded = looked_at(place, file.reader, {_quoted(str(row[0])): str(row[1]) for row in described})
     words, keep_spaces = reading.blank_words(names, file.name), reading.keep_spaces
     columns = [
-        _Landing(n, name, landed_cell(*one), blank=words.get(name, ()))
+        _Landing(n, name, landed_cell(*one) if file.plainly is None else one[0], blank=words.get(name, ()))
         for n, (name, one) in enumerate(zip(names, kinds.items(), strict=True))
     ]
     with place.doing(f"looking through {file.name}"), place.in_any_order():

@@ -115,12 +115,14 @@ def _packed(path: str) -> bool:
 
 
 def _read_csv(path: str, told: Plainly, above: int, more: str = "") -> str:
-    columns = ", ".join(f"{literal(str(place))}: 'VARCHAR'" for place in range(len(told.names)))
+    """Return how DuckDB reads delimited text: every cell as a text, a blank one as the empty text."""
+    names = [literal(str(place)) for place in range(len(told.names))]
+    columns = ", ".join(f"{name}: 'VARCHAR'" for name in names)
     return (
         f"read_csv({literal(path)}, header = false, skip = {above}, auto_detect = false, "
         f"delim = {literal(told.delimiter)}, quote = '\"', escape = '\"', "
         f"encoding = {literal(told.encoding)}, null_padding = false, strict_mode = true, "
-        f"columns = {{{columns}}}{more})"
+        f"columns = {{{columns}}}, force_not_null = [{', '.join(names)}]{more})"
     )
 
 
