@@ -81,5 +81,18 @@ def test_what_others_refer_by_is_what_was_said(pravix, tmp_path):
         lines.append(f"{5000 + number},{code},{honey},{len(honey)}.50,{draw.randrange(200, 900)}")
     (tmp_path / "jars.csv").write_text("\n".join(lines) + "\n")
     assert ["code"] in primary_keys(pravix, "jars.csv")
-    assert "refer by: honey" in pravix("decide", "jars.csv", "--refer-by", "honey").out
+    told = pravix("decide", "jars.csv", "--refer-by", "honey").out
+    assert "refer by: honey" in told
+    assert "No table is known by" not in told
     assert ["code"] not in primary_keys(pravix, "jars.csv")
+
+
+def test_what_no_table_can_be_known_by_is_told(pravix, tmp_path):
+    rows = [("K1", "Ada Moss"), ("K2", "Ada Moss"), ("K3", "Nora Lind")]
+    lines = ["delivery_no,keeper_no,keeper,kg"]
+    lines += [",".join((str(5000 + n), *rows[n % 3], str(n * 7 % 90))) for n in range(60)]
+    (tmp_path / "deliveries.csv").write_text("\n".join(lines) + "\n")
+    run = pravix("decide", "deliveries.csv", "--refer-by", "keeper")
+    assert run.status == 0
+    assert "No table is known by keeper yet: each of its rows would need one, and a different one." in run.out
+    assert "No table is known" not in pravix("decide", "deliveries.csv", "--refer-by", "keeper_no").out

@@ -7,6 +7,7 @@ from datetime import date
 from typing import Generic, TypeVar
 
 from pravix.analysis import Analysis
+from pravix.design.restyle import identifying
 from pravix.errors import InputError
 from pravix.judgement.decisions import Kind
 from pravix.judgement.questions import Choice
@@ -87,6 +88,12 @@ class Deciding(Generic[_Analysis]):
         keys = [one for one in ledger.key_decisions if (one.columns, one.says) in said]
         self._changes.append(record(ledger_of(self.analysis), decisions=made, key_decisions=keys))
         self.analysis = self.analysis.decided_anew()
+
+    def idle(self, said: Sequence[Said]) -> list[tuple[str, ...]]:
+        """Return the columns that others are to refer by, and by which no table of the design is known."""
+        wished = [columns for columns, says in said if says is Says.REFER_BY]
+        known = [one for table in self.analysis.design.tables for one in identifying(table)] if wished else []
+        return [columns for columns in wished if set(columns) not in known]
 
     def arrange(self, wish: Arrangement) -> None:
         """Record that two columns hold one kind of thing, or do not; InputError where that cannot be."""
