@@ -16,7 +16,7 @@ from sqlalchemy import (
     Numeric,
     Text,
 )
-from sqlalchemy.engine import default
+from sqlalchemy.engine import default, reflection
 from sqlalchemy.exc import NoSuchTableError
 from sqlalchemy.sql import compiler
 from sqlalchemy.types import NullType
@@ -173,9 +173,10 @@ class SparkDialect(default.DefaultDialect):
 
     def get_table_names(self, connection: Any, schema: str | None = None, **options: Any) -> list[str]:
         """As said there."""
-        views = self.get_view_names(connection, schema)
+        views = self.get_view_names(connection, schema, **options)
         return [name for name in self._listed(connection, "TABLES", schema) if name not in views]
 
+    @reflection.cache
     def get_view_names(self, connection: Any, schema: str | None = None, **options: Any) -> list[str]:
         """As said there: paths have none."""
         return [] if schema == PARQUET else self._listed(connection, "VIEWS", schema)
