@@ -94,5 +94,5 @@ def test_what_no_table_can_be_known_by_is_told(pravix, tmp_path):
     (tmp_path / "deliveries.csv").write_text("\n".join(lines) + "\n")
     run = pravix("decide", "deliveries.csv", "--refer-by", "keeper")
     assert run.status == 0
-    assert "No table is known by keeper yet: each of its rows would need one, and a different one." in run.out
+    assert "No table is known by keeper yet: nothing is believed to follow from it." in run.out
     assert "No table is known" not in pravix("decide", "deliveries.csv", "--refer-by", "keeper_no").out

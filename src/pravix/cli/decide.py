@@ -153,7 +153,7 @@ def _show_given(
         screen.line(f"{says.value}: {written_names(columns)}")
     for columns in session.idle(said):
         told = f"No table is known by {written_names(columns)} yet"
-        screen.line(f"{told}: each of its rows would need one, and a different one.")
+        screen.line(f"{told}: nothing is believed to follow from it.")
     screen.line(f"Recorded in {session.analysis.ledger_file}.")
     left = len(session.analysis.questions) + len(session.analysis.doubts)
     screen.line(f"{counted(left, 'question')} left." if left else "No question is left.")

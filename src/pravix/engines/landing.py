@@ -157,7 +157,7 @@ def _filled(place: LandedPlace, file: File, reading: Reading) -> _Filled:
     names = file.names or tuple(str(row[0]) for row in described)
     kinds, rounded = looked_at(place, file.reader, {_quoted(str(row[0])): str(row[1]) for row in described})
     words, keep_spaces = reading.blank_words(names, file.name), reading.keep_spaces
-    columns = [
+    columns = [  # The cells of a delimited text are texts as they come.
         _Landing(n, name, landed_cell(*one) if file.plainly is None else one[0], blank=words.get(name, ()))
         for n, (name, one) in enumerate(zip(names, kinds.items(), strict=True))
     ]

@@ -90,10 +90,15 @@ class Deciding(Generic[_Analysis]):
         self.analysis = self.analysis.decided_anew()
 
     def idle(self, said: Sequence[Said]) -> list[tuple[str, ...]]:
-        """Return the columns that others are to refer by, and by which no table of the design is known."""
+        """Return the columns that others are to refer by, though no table of the design is known by them and
+        nothing is believed to follow from them.
+        """
         wished = [columns for columns, says in said if says is Says.REFER_BY]
-        known = [one for table in self.analysis.design.tables for one in identifying(table)] if wished else []
-        return [columns for columns in wished if set(columns) not in known]
+        if not wished:
+            return []
+        known = {one for table in self.analysis.design.tables for one in identifying(table)}
+        known |= {rule.determinant for rule in self.analysis.judgement.trusted}
+        return [columns for columns in wished if frozenset(columns) not in known]
 
     def arrange(self, wish: Arrangement) -> None:
         """Record that two columns hold one kind of thing, or do not; InputError where that cannot be."""
