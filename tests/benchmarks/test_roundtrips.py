@@ -1,4 +1,4 @@
-"""A hundred random designs through every database that is there, compared by code that is not ours."""
+"""Forty random designs through every database that is there, compared by code that is not ours."""
 
 from contextlib import ExitStack
 
@@ -6,11 +6,11 @@ import pytest
 from roundtrips import compared, places, plain, tried
 
 
-@pytest.mark.parametrize("first", range(10_000, 10_100, 25))
+@pytest.mark.parametrize("first", range(10_000, 10_040, 20))
 def test_random_designs_come_back_row_for_row(first):
     with ExitStack() as stack:
         databases = places(stack, str(first))
-        wrong = [line for seed in range(first, first + 25) for line in tried(seed, databases)]
+        wrong = [line for seed in range(first, first + 20) for line in tried(seed, databases)]
     assert wrong == []
 
 
