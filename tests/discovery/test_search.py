@@ -33,7 +33,7 @@ def listed(found):
     return list(found.dependencies), list(found.keys)
 
 
-@settings(max_examples=1200, deadline=None)
+@settings(max_examples=600, deadline=None)
 @given(tables(), st.sampled_from(Blanks), st.sampled_from(Plan))
 def test_discovery_finds_every_minimal_dependency_and_key(relation, blanks, plan):
     found = discover(relation, blanks, plan=plan)
