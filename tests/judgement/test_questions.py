@@ -1,5 +1,7 @@
 """The open questions: only what changes the tables, nothing that follows, and examples that break one rule."""
 
+from random import Random
+
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
@@ -7,12 +9,14 @@ from samples import random_rules, tables
 from schemas import FAMILIES, case
 
 from pravix.discovery.search import discover
+from pravix.judgement.decisions import Confidence
 from pravix.judgement.examples import breaking_rows
 from pravix.judgement.judge import judge
 from pravix.judgement.judgement import without
 from pravix.judgement.near import near_dependencies
 from pravix.judgement.phrasing import answer_effect, question_text
 from pravix.judgement.questions import MOST_QUESTIONS, Choice, open_questions
+from pravix.ledger.said import Said
 from pravix.relation.relation import Relation
 from pravix.theory.closure import closure, implies
 from pravix.theory.dependency import parse_dependencies
@@ -49,11 +53,16 @@ def test_a_question_is_in_the_words_of_the_file_and_says_what_each_answer_does()
     assert answer_effect(question, False) == "inspector is stored once for each site_no (6 rows)"
 
 
-def test_what_others_refer_by_is_asked_where_nothing_identifies_a_row():
+def licensed():
+    """Keepers with two numbers, each in several rows that nothing identifies."""
     keepers = [(f"{n * n * 7 + 3}", f"{n**3 * 5 + 1}", f"{2000 + n % 7}", f"Hill {n % 5}") for n in range(12)]
     rows = [[*keepers[n % 12], f"{n % 7}.5"] for n in range(24)]
     header = ["keeper_no", "licence_no", "licence_year", "keeper_village", "kg"]
-    questions, judgement = asked(Relation.from_rows(header, rows * 2))
+    return Relation.from_rows(header, rows * 2)
+
+
+def test_what_others_refer_by_is_asked_where_nothing_identifies_a_row():
+    questions, judgement = asked(licensed())
     assert judgement.row_key is None
     (about,) = (one for one in questions if isinstance(one, Choice))
     assert set(about.choices) == {("keeper_no",), ("licence_no",)}
@@ -79,6 +88,52 @@ def test_no_more_than_six_determinants_are_asked_about():
     questions, _ = asked(visits(), rejected=rejected)
     assert len({rule(text).determinant for text in rejected}) == MOST_QUESTIONS
     assert questions == ()
+
+
+def test_what_is_said_unasked_takes_no_question_away():
+    draw = Random(4)
+    things = [
+        [(f"K{n:02}", f"Ada Moss {n}") for n in range(25)],
+        [(f"H{n}", f"Honey {n}") for n in range(8)],
+        [(f"P{n}", f"Town {n}") for n in range(9)],
+        [(f"Z{n}", f"Zone {n}") for n in range(7)],
+    ]
+    names = [
+        "visit_no",
+        "site_no",
+        "district",
+        "inspector",
+        "minutes",
+        "keeper_no",
+        "keeper",
+        "honey_code",
+        "honey",
+    ]
+    names += ["depot", "town", "zone_code", "zone"]
+    rows = [
+        [*row, *(cell for one in things for cell in draw.choice(one))] for row in list(visits().rows()) * 8
+    ]
+    rows = [[str(n), *cells] for n, (_, *cells) in enumerate(rows)]
+    relation = Relation.from_rows(names, rows)
+    open_ones = [question.id for question in asked(relation)[0]]
+    assert open_ones
+    sure = ["keeper_no -> keeper", "honey_code -> honey", "depot -> town", "zone_code -> zone"]
+    sure += ["site_no -> district", "keeper -> keeper_no", "honey -> honey_code"]
+    assert len(sure) > MOST_QUESTIONS
+    questions, judgement = asked(relation, accepted=sure)
+    assert [question.id for question in questions] == open_ones
+    assert Confidence(relation, judgement).answered == 0
+    questions, judgement = asked(relation, accepted=[*sure, open_ones[0]])
+    assert open_ones[0] not in [question.id for question in questions]
+    assert Confidence(relation, judgement).answered == 1
+
+
+@pytest.mark.parametrize(("columns", "answered"), [("licence_no", 1), ("keeper_village", 0)])
+def test_columns_to_refer_by_answer_a_question_where_others_could_stand_for_them(columns, answered):
+    relation = licensed()
+    said = Said(refer_by=(frozenset({columns}),))
+    judgement = judge(relation, discover(relation), said=said)
+    assert Confidence(relation, judgement).answered == answered
 
 
 def test_the_rows_of_a_question_break_its_rule_and_no_other():

@@ -8,11 +8,11 @@ are that touch it.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
-from math import exp, floor, log, prod
+from math import ceil, exp, floor, inf, log, prod
 
 from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.law import Laws
@@ -122,6 +122,27 @@ class Confidence:
         )
 
     @cached_property
+    def answered(self) -> int:
+        """How many questions were answered, as far as can still be told.
+
+        A rule that was accepted though nobody would ask about it answers none, nor do columns to refer by
+        that no others could stand for.
+        """
+        judgement, said = self._judgement, self._judgement.said
+        asked = {rule.determinant for rule in judgement.rejected}
+        asked |= {rule.determinant for rule in judgement.accepted if not self._beyond_doubt(rule)}
+        keys = ceil(len(said.not_keys) / MOST_CHOICES) + (said.key is not None)
+        return len(asked) + keys + sum(table.key in said.refer_by for table, *_ in self._with_twins())
+
+    def _beyond_doubt(self, rule: Dependency) -> bool:
+        """Whether a rule would be believed as well, or change no table, if nothing were said of it."""
+        if rule not in self._judgement.rules.weighed:
+            return False
+        evidence, weighing = self._judgement.rules.weighed[rule]
+        back = weighing.effect is Effect.BACK
+        return back or self._laws.probability(rule, evidence, weighing) >= BEYOND_DOUBT
+
+    @cached_property
     def decisions(self) -> tuple[Decision, ...]:
         """All decisions that touch a table and may well be otherwise, the least sure first."""
         rules = self._rule_decisions()
@@ -214,24 +235,31 @@ class Confidence:
 
     def _twins(self) -> list[Decision]:
         """Return what is to be decided where a table has several columns that others could refer by."""
+        judgement, found = self._judgement, []
+        for table, leader, near in self._with_twins():
+            if table.key not in judgement.said.refer_by:
+                outlines = [self._outlines.of(judgement.trusted, first=name) for name in near]
+                choices = tuple(frozenset({name}) for name in (leader, *near))
+                right = TWIN_CODES if leader in judgement.codelike else 1.0 / len(choices)
+                found.append(Decision(Kind.REFER, right, self._changed(*outlines), choices=choices))
+        return found
+
+    def _with_twins(self) -> Iterator[tuple[Outlined, str, list[str]]]:
+        """Yield the tables of which several columns could be referred by: the one that is, and the others."""
         judgement, size = self._judgement, groupings_of(self._relation).size
-        found = []
         for table in self._outlines.now.tables:
             leader = min(table.key, default="")
-            if len(table.key) != 1 or leader not in judgement.uses or table.key in judgement.said.refer_by:
+            if len(table.key) != 1 or leader not in judgement.uses:
                 continue
             twins = [
                 name
                 for name in sorted(table.columns - table.key, key=judgement.rank)
                 if name not in judgement.blank and size({name}) == size({leader}) == size({name, leader})
             ]
-            near = [name for name in twins if judgement.rank(name) - judgement.rank(leader) < TWIN_BY_RANK]
-            if near:
-                outlines = [self._outlines.of(judgement.trusted, first=name) for name in near]
-                choices = tuple(frozenset({name}) for name in (leader, *near))
-                right = TWIN_CODES if leader in judgement.codelike else 1.0 / len(choices)
-                found.append(Decision(Kind.REFER, right, self._changed(*outlines), choices=choices))
-        return found
+            later = {name: judgement.rank_unsaid(name) - judgement.rank_unsaid(leader) for name in twins}
+            least = -TWIN_BY_RANK if table.key in judgement.said.refer_by else -inf
+            if near := [name for name in twins if least < later[name] < TWIN_BY_RANK]:
+                yield table, leader, near
 
 
 def _calibrated(product: float) -> float:

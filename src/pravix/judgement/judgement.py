@@ -65,10 +65,14 @@ class Judgement:
 
         No two columns of the file are alike.
         """
+        wished = any(name in columns for columns in self.said.refer_by)
+        return EACH_PLACE * self.place.get(name, 0) if wished else self.rank_unsaid(name)
+
+    def rank_unsaid(self, name: str) -> float:
+        """Return how late a column would be chosen where nothing was said of it."""
         if name not in self.uses:
             return 0.0
-        wished = any(name in columns for columns in self.said.refer_by)
-        rank = 0.0 if wished else reference_rank(name, self.uses[name], name in self.codelike)
+        rank = reference_rank(name, self.uses[name], name in self.codelike)
         return rank + EACH_PLACE * self.place.get(name, 0)
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import ceil, log2
+from math import log2
 
 from pravix.judgement.decisions import Confidence, Decision, Kind
 from pravix.judgement.evidence import Evidence
@@ -16,7 +16,7 @@ from pravix.judgement.examples import Example, breaking_rows
 from pravix.judgement.judgement import Judgement, without
 from pravix.judgement.near import NearDependency
 from pravix.judgement.outline import Outline
-from pravix.judgement.weights import MOST_CHOICES, MOST_QUESTIONS
+from pravix.judgement.weights import MOST_QUESTIONS
 from pravix.relation.grouping import groupings_of
 from pravix.relation.relation import Relation
 from pravix.theory.dependency import Dependency, in_order, written_dependency
@@ -95,18 +95,15 @@ def open_questions(
     near: Sequence[NearDependency] = (),
     confidence: Confidence | None = None,
 ) -> tuple[Open, ...]:
-    """Return the open questions, most decisive first: at most ``MOST_QUESTIONS`` with the answered ones.
+    """Return the open questions, most decisive first: at most ``MOST_QUESTIONS`` with those answered.
 
     Nothing is asked where every table that an answer would change is sure. Cost: that of ``Confidence``.
     """
     told = confidence or Confidence(relation, judgement, near)
     asking = _Asking(relation, judgement)
-    answered = {rule.determinant for rule in (*judgement.accepted, *judgement.rejected)}
-    keys_asked = ceil(len(judgement.said.not_keys) / MOST_CHOICES) + (judgement.said.key is not None)
-    said = keys_asked + len(judgement.said.refer_by)
     found = [asking.about(one) for one in told.decisions if not told.settled(one)]
     questions = sorted(found, key=lambda one: -one.weight)
-    return tuple(questions[: max(0, MOST_QUESTIONS - len(answered) - said)])
+    return tuple(questions[: max(0, MOST_QUESTIONS - told.answered)])
 
 
 def most_decisive(questions: Sequence[Open]) -> tuple[Open, ...]:
