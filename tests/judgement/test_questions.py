@@ -98,21 +98,9 @@ def test_what_is_said_unasked_takes_no_question_away():
         [(f"P{n}", f"Town {n}") for n in range(9)],
         [(f"Z{n}", f"Zone {n}") for n in range(7)],
     ]
-    names = [
-        "visit_no",
-        "site_no",
-        "district",
-        "inspector",
-        "minutes",
-        "keeper_no",
-        "keeper",
-        "honey_code",
-        "honey",
-    ]
-    names += ["depot", "town", "zone_code", "zone"]
-    rows = [
-        [*row, *(cell for one in things for cell in draw.choice(one))] for row in list(visits().rows()) * 8
-    ]
+    sheet = visits()
+    names = [*sheet.names, "keeper_no", "keeper", "honey_code", "honey", "depot", "town", "zone_code", "zone"]
+    rows = [[*row, *(cell for one in things for cell in draw.choice(one))] for row in list(sheet.rows()) * 8]
     rows = [[str(n), *cells] for n, (_, *cells) in enumerate(rows)]
     relation = Relation.from_rows(names, rows)
     open_ones = [question.id for question in asked(relation)[0]]
