@@ -34,13 +34,27 @@ def executed(url, *statements):
         with engine.begin() as connection:
             for statement, *rows in statements:
                 if rows:
-                    connection.connection.cursor().executemany(statement, rows[0])
                     done = None
+                    _inserted(connection, statement, rows[0])
                 else:
                     done = connection.exec_driver_sql(statement)
             return done.fetchall() if done is not None and done.returns_rows else []
     finally:
         engine.dispose()
+
+
+def _inserted(connection, statement, rows):
+    """Carry out an INSERT for all rows: for DuckDB, which takes long for each statement, for hundreds at once."""
+    cursor = connection.connection.cursor()
+    if connection.engine.name != "duckdb":
+        cursor.executemany(statement, rows)
+        return
+    head, places = statement.split(" VALUES ")
+    for first in range(0, len(rows), 500):
+        some = rows[first : first + 500]
+        cursor.execute(
+            f"{head} VALUES {', '.join([places] * len(some))}", [cell for row in some for cell in row]
+        )
 
 
 def put(url, names, rows, table="flat rows", kind="VARCHAR(250)"):

@@ -268,13 +268,14 @@ def test_a_script_is_carried_out_by_the_client_of_spark(tmp_path, made_sheet):
     lines = "".join(script([*flat, *script_in_place(folder, kind, Reading(table="t"))], kind))
     (tmp_path / "fill.sql").write_text(lines, encoding="utf-8")
     settings = {"catalogImplementation": "in-memory", "warehouse.dir": f"{tmp_path}/warehouse"}
+    settings |= {"shuffle.partitions": "1", "adaptive.enabled": "false"}
     told = [part for name, value in settings.items() for part in ("--conf", f"spark.sql.{name}={value}")]
     command = [
         client,
         "--master",
         "local[1]",
         "--driver-java-options",
-        "-XX:TieredStopAtLevel=1",
+        "-XX:TieredStopAtLevel=1 -XX:+UseSerialGC",
         *told,
         "-f",
         str(tmp_path / "fill.sql"),
