@@ -245,7 +245,10 @@ class Confidence:
         return found
 
     def _with_twins(self) -> Iterator[tuple[Outlined, str, list[str]]]:
-        """Yield the tables of which several columns could be referred by: the one that is, and the others."""
+        """Yield the tables of which several columns could be referred by: the one that is, and the others.
+
+        One that was wished for though others come much earlier was no answer: nobody would have asked.
+        """
         judgement, size = self._judgement, groupings_of(self._relation).size
         for table in self._outlines.now.tables:
             leader = min(table.key, default="")
